@@ -68,11 +68,11 @@ ENCODERS: dict[str, list[Encode]] = {
 }
 
 
-def took(what: Callable[[], object], written: Path, *, anew: bool = True) -> float:
-    """Seconds; `anew`: what was written there before is taken away first."""
-    if anew and written.is_dir():
+def took(what: Callable[[], object], written: Path, *, rewrite: bool = True) -> float:
+    """Seconds; `rewrite`: what was written there before is taken away first."""
+    if rewrite and written.is_dir():
         shutil.rmtree(written)
-    elif anew:
+    elif rewrite:
         written.unlink(missing_ok=True)
     began = time.perf_counter()
     what()
@@ -144,7 +144,7 @@ def compare(
                 took(run, out),
                 sum(took(what, path) for path, what in mere.items()),
                 sum(took(what, path) for path, what in own.items()),
-                took(run, out, anew=False),
+                took(run, out, rewrite=False),
             )
             for _ in range(times)
         ]

@@ -123,7 +123,7 @@ def digests(folder: Path) -> dict[str, str]:
 
 def ask(served: Served, ids: list[int], targets: list[str]) -> int:
     """Ask for a delivery of sets to targets, every file anew; its number."""
-    body = {"set_ids": ids, "target_ids": targets, "anew": True}
+    body = {"set_ids": ids, "target_ids": targets, "rewrite": True}
     return int(call(served, "/api/v1/projects/lantern-row/deliveries", body)["id"])
 
 
@@ -145,7 +145,7 @@ def ask_jobs(served: Served, n: int) -> None:
     with tempfile.TemporaryDirectory() as name:
         path = Path(name) / "sky.hdr"
         write_picture(path, Picture(light, ("R", "G", "B"), Encoding.LINEAR), "hdr")
-        call(served, f"{project}/surroundings?kind=panorama&name=sky_{n}.hdr", path.read_bytes())
+        call(served, f"{project}/environments?kind=panorama&name=sky_{n}.hdr", path.read_bytes())
         codes = (light * 255).astype(np.uint8)
         write_picture(path, Picture(codes, ("R", "G", "B"), Encoding.SRGB), "png")
         call(served, f"{project}/arrivals?batch=killed&name=plank_{n}_color.png", path.read_bytes())
@@ -162,7 +162,7 @@ def jobs_went_wrong(served: Served, asked: int) -> list[str]:
         assert time.monotonic() < end, call(served, f"{project}/jobs")
         time.sleep(0.3)
     wrong = [str(one) for one in call(served, f"{project}/jobs") if one["state"] == "failed"]
-    skies = [one["name"] for one in call(served, f"{project}/surroundings")]
+    skies = [one["name"] for one in call(served, f"{project}/environments")]
     imported = sorted({name for name in skies if name.startswith("sky_")})
     if len(imported) != asked:
         wrong.append(f"{len(imported)} of {asked} environments are there")

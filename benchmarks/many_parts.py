@@ -74,7 +74,7 @@ def _filled(context: Context, home: Path, count: int) -> list[int]:
         normal[:, :, 2] = 252
         path = home / "normal.png"
         write_picture(path, Picture(normal, tuple("RGB"), Encoding.LINEAR), "png")
-        _, imported = sources.take_in_map(context, path, f"set_{n:04d}_n.png", MapKind.NORMAL)
+        _, imported = sources.import_map(context, path, f"set_{n:04d}_n.png", MapKind.NORMAL)
         view = sets.get_view(context, set_id)
         changed = view.texture_set.with_map(MapKind.NORMAL, imported)
         sets.change(context, set_id, view.version, changed)
@@ -96,11 +96,11 @@ def _time(context: Context, dsn: str, ids: list[int], home: Path) -> None:
             cores = (busy() - before) / wall
             print(f"{workers}: peak of all {peak() / 1e9:.2f} GB, {cores:.2f} cores busy")
     with _workers(dsn, context, 1):
-        times["again, nothing changed"] = _delivered(context, cells, anew=False)
+        times["again, nothing changed"] = _delivered(context, cells, rewrite=False)
         view = sets.get_view(context, ids[0])
         metal = view.texture_set.with_map(MapKind.METALLIC, Constant(value=(0.5,)))
         sets.change(context, ids[0], view.version, metal)
-        times["again, one set changed"] = _delivered(context, cells, anew=False)
+        times["again, one set changed"] = _delivered(context, cells, rewrite=False)
     for words, seconds in times.items():
         print(f"{words:32} {seconds:7.1f} s {seconds / len(cells) * 1000:7.0f} ms a part")
     one, two = times["1 worker"], times["2 workers"]
@@ -122,9 +122,9 @@ def _plain(context: Context, cells: list[Cell], out: Path) -> float:
     return time.perf_counter() - started
 
 
-def _delivered(context: Context, cells: list[Cell], *, anew: bool = True) -> float:
+def _delivered(context: Context, cells: list[Cell], *, rewrite: bool = True) -> float:
     started = time.perf_counter()
-    asked = deliveries.ask(context, PROJECT, cells, Wish(anew=anew))
+    asked = deliveries.ask(context, PROJECT, cells, Wish(rewrite=rewrite))
     state = asked.state
     while state in ("queued", "running"):
         time.sleep(0.05)

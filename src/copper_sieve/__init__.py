@@ -1,7 +1,7 @@
 """Copper Sieve: derive, convert, pack, name, deliver and verify PBR texture sets.
 
-In a script, `import copper_sieve as cs`: what is listed in `__all__` stays as it is documented. It
-is loaded when it is first used, so that importing the package costs nothing.
+In a script, `import copper_sieve as cs`. The names in `__all__` are the stable library interface.
+Each one is loaded at its first use, so that importing the package is fast.
 """
 
 from __future__ import annotations

@@ -101,7 +101,7 @@ class Settings(BaseSettings):
 
     @property
     def limits(self) -> Limits:
-        """The limits of pictures taken in."""
+        """Return the limits of imported images."""
         return Limits(self.max_side, self.max_bytes, self.max_decoded)
 
     @property

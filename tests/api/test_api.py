@@ -335,12 +335,12 @@ def test_files_of_others_block_a_delivery_beforehand(
         ("POST", "/api/v1/sets/1/previews", {"unknown": 1}, 422),
     ],
 )
-def test_every_error_has_a_code_and_a_message(
+def test_every_error_has_a_type_and_a_detail(
     client: TestClient, method: str, path: str, body: object, status: int
 ) -> None:
     answer = client.request(method, path, json=body)
     assert answer.status_code == status
-    assert set(answer.json()) == {"code", "message"}
+    assert set(answer.json()) == {"type", "title", "status", "detail"}
 
 
 def test_the_vocabulary_is_what_the_core_declares(client: TestClient) -> None:

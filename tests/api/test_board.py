@@ -77,8 +77,8 @@ def test_a_failed_delivery_says_more_than_what_was_before(
     body = {"set_ids": [ids[0]], "target_ids": [TARGETS[0]]}
     deliver(client, context, project, body)
     folder = context.settings.delivery_root / project / TARGETS[0]
-    anew = {**body, "anew": True}
-    failing = client.post(f"/api/v1/projects/{project}/deliveries", json=anew).json()
+    rewrite = {**body, "rewrite": True}
+    failing = client.post(f"/api/v1/projects/{project}/deliveries", json=rewrite).json()
     shutil.rmtree(folder)
     folder.write_bytes(b"a file in the way")
     delivery_worker.run(context, failing["id"])
@@ -91,18 +91,18 @@ def test_what_became_of_the_files_is_told_for_the_sets_in_sight(
     client: TestClient, context: Context, project: str, ids: list[int]
 ) -> None:
     deliver(client, context, project, {"set_ids": ids, "target_ids": TARGETS})
-    address = f"/api/v1/projects/{project}/board/lying"
+    address = f"/api/v1/projects/{project}/board/disk-states"
     assert client.get(address, params={"ids": ids}).json() == []
     root = context.settings.delivery_root / project
     names = [row["name"] for row in client.get(f"/api/v1/projects/{project}/tray").json()["rows"]]
     shutil.rmtree(root / TARGETS[0] / names[0])
     next((root / TARGETS[1] / names[1]).glob("*.png")).write_bytes(b"painted over")
     told = client.get(address, params={"ids": ids}).json()
-    assert {(one["set_id"], one["target_id"]): one["lies"] for one in told} == {
+    assert {(one["set_id"], one["target_id"]): one["disk_state"] for one in told} == {
         (ids[0], TARGETS[0]): "gone",
         (ids[1], TARGETS[1]): "changed",
     }
-    assert client.get(address, params={"ids": [ids[0]]}).json()[0]["lies"] == "gone"
+    assert client.get(address, params={"ids": [ids[0]]}).json()[0]["disk_state"] == "missing"
 
 
 @pytest.mark.parametrize(
@@ -143,7 +143,7 @@ def test_a_look_tells_each_cause_once(
                 json={"set_ids": [ids[0]], "change": {"do": "duplicate"}})  # fmt: skip
     ids = [row["id"] for row in client.get(f"/api/v1/projects/{project}/tray").json()["rows"]]
     body = {"set_ids": ids, "target_ids": TARGETS}
-    found = client.post(f"/api/v1/projects/{project}/looks", json=body).json()
+    found = client.post(f"/api/v1/projects/{project}/delivery-previews", json=body).json()
     details = client.post(f"/api/v1/projects/{project}/dry-runs", json=body).json()
     assert (found["parts"], found["blocked"], found["replaced"]) == (6, 0, 0)
     assert found["files"] == sum(len(one["files"]) + len(one["other_files"]) for one in details)
@@ -154,7 +154,7 @@ def test_a_look_tells_each_cause_once(
     folder = context.settings.delivery_root / project / TARGETS[0] / details[0]["set_name"]
     folder.mkdir(parents=True)
     (folder / details[0]["files"][0]["name"]).write_bytes(b"not ours")
-    blocked = client.post(f"/api/v1/projects/{project}/looks", json=body).json()
+    blocked = client.post(f"/api/v1/projects/{project}/delivery-previews", json=body).json()
     assert blocked["blocked"] == 1
     assert blocked["causes"][0]["weight"] == "blocked"
     assert blocked["shown"][0]["error"]  # what is in the way comes first
@@ -176,7 +176,7 @@ def test_what_was_delivered_is_unchanged_until_something_changes(
     body = {"set_ids": ids[:1], "target_ids": TARGETS[:1]}
 
     def look() -> tuple[list[str], int, int, int]:
-        found = client.post(f"/api/v1/projects/{project}/looks", json=body).json()
+        found = client.post(f"/api/v1/projects/{project}/delivery-previews", json=body).json()
         (part,) = found["shown"]
         states = {one["name"]: one["state"] for one in part["files"]} | part["other_files"]
         return sorted(set(states.values())), found["files"], found["replaced"], found["unchanged"]
@@ -199,9 +199,15 @@ def test_what_was_delivered_is_unchanged_until_something_changes(
 
 def test_nothing_chosen_is_told(client: TestClient, project: str, ids: list[int]) -> None:
     for body in ({}, {"set_ids": ids}, {"target_ids": TARGETS}):
-        assert client.post(f"/api/v1/projects/{project}/looks", json=body).status_code == 422
+        assert (
+            client.post(f"/api/v1/projects/{project}/delivery-previews", json=body).status_code
+            == 422
+        )
     unknown = {"cells": [{"set_id": ids[0], "target_id": "nowhere"}]}
-    assert client.post(f"/api/v1/projects/{project}/looks", json=unknown).status_code == 404
+    assert (
+        client.post(f"/api/v1/projects/{project}/delivery-previews", json=unknown).status_code
+        == 404
+    )
 
 
 def test_a_contact_sheet_shows_what_was_delivered(

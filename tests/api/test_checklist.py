@@ -68,12 +68,12 @@ def test_a_finding_is_told_mended_with_the_rest_and_undone(
     assert one["current"]
     (finding,) = one["findings"]
     assert finding["rule"] == "green_turned"
-    assert finding["mend"] == "Read green as Y−"
+    assert finding["fix"] == "Read green as Y−"
     assert open_on_tray(client, project) == [["green_turned"]]
 
-    body = {"set_ids": [number], "change": {"do": "mend", "rule": "green_turned"}}
-    after = client.post(f"/api/v1/sets/{number}/lit-changes", json={"change": body["change"]})
-    before = client.post(f"/api/v1/sets/{number}/lit-changes", json={"change": None})
+    body = {"set_ids": [number], "change": {"do": "fix", "rule": "green_turned"}}
+    after = client.post(f"/api/v1/sets/{number}/change-previews", json={"change": body["change"]})
+    before = client.post(f"/api/v1/sets/{number}/change-previews", json={"change": None})
     assert after.status_code == before.status_code == 200
     assert after.content != before.content
     done = client.post(f"/api/v1/projects/{project}/changes", json=body).json()
@@ -96,16 +96,16 @@ def test_what_is_so_on_purpose_is_told_no_more(
     number, key = turned["set_id"], "green_turned:normal"
     read_up(context, number)
     overseer.look()
-    address = f"/api/v1/sets/{number}/purposes"
-    answer = client.put(address, json={"finding": key, "on_purpose": True})
-    assert [one["on_purpose"] for one in answer.json()["findings"]] == [True]
+    address = f"/api/v1/sets/{number}/ignored-findings"
+    answer = client.put(address, json={"finding": key, "ignored": True})
+    assert [one["ignored"] for one in answer.json()["findings"]] == [True]
     assert open_on_tray(client, project) == [[]]
-    body = {"set_ids": [number], "change": {"do": "mend", "rule": "green_turned"}, "dry": True}
+    body = {"set_ids": [number], "change": {"do": "fix", "rule": "green_turned"}, "dry": True}
     done = client.post(f"/api/v1/projects/{project}/changes", json=body).json()
     assert done["kept"][0]["text"] == "the set no longer has this finding"
-    client.put(address, json={"finding": key, "on_purpose": False})
+    client.put(address, json={"finding": key, "ignored": False})
     assert open_on_tray(client, project) == [["green_turned"]]
-    unknown = client.put(address, json={"finding": "mixed:normal", "on_purpose": True})
+    unknown = client.put(address, json={"finding": "mixed:normal", "ignored": True})
     assert unknown.status_code == 404
 
 
@@ -119,7 +119,7 @@ def test_what_has_changed_since_is_not_mended_by_what_was_found(
     wider = view.texture_set.surface.model_copy(update={"tile_size": 3.0})
     changed = view.texture_set.model_copy(update={"surface": wider})
     sets.change(context, number, view.version, changed)
-    body = {"set_ids": [number], "change": {"do": "mend", "rule": "green_turned"}}
+    body = {"set_ids": [number], "change": {"do": "fix", "rule": "green_turned"}}
     done = client.post(f"/api/v1/projects/{project}/changes", json=body).json()
     assert done["changed"] == []
     assert "changed since it was checked" in done["kept"][0]["text"]

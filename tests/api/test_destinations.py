@@ -91,10 +91,10 @@ def test_sets_go_where_the_project_chose(
     deliver(client, context, project, body)
     assert state(client, project, ids[0]) == "delivered"
     chosen = choose(client, project, ORM, folder=str(root), pattern="tex/{set}/{target}")
-    assert (chosen["is_usual"], chosen["shares"]) == (False, False)
+    assert (chosen["is_default"], chosen["shares"]) == (False, False)
     assert chosen["example"] == str(root / "tex" / "old_brick" / ORM)
     assert state(client, project, ids[0]) == "stale"  # it is not there yet
-    look = client.post(f"/api/v1/projects/{project}/looks", json=body).json()
+    look = client.post(f"/api/v1/projects/{project}/delivery-previews", json=body).json()
     assert look["shown"][0]["folder"] == str(root / "tex" / "dock_a" / ORM)
     deliver(client, context, project, body)
     assert (root / "tex" / "dock_a" / ORM / "T_dock_a_N.tga").exists()
@@ -103,7 +103,7 @@ def test_sets_go_where_the_project_chose(
     one = next(one for one in listed if one["target_id"] == ORM)
     assert one["example"] == str(root / "tex" / "dock_a" / ORM)
     usual = client.delete(f"/api/v1/projects/{project}/destinations/{ORM}").json()
-    assert (usual["is_usual"], usual["pattern"]) == (True, "{target}/{set}")
+    assert (usual["is_default"], usual["pattern"]) == (True, "{target}/{set}")
     assert state(client, project, ids[0]) == "stale"
 
 
@@ -120,13 +120,15 @@ def test_several_sets_and_targets_lie_in_one_folder(
                  for target in (ORM, PLAIN)}  # fmt: skip
     assert manifests | {"notes.txt", "T_dock_a_N.tga", "dock_b_normal.png"} <= names
     parts = client.get(f"/api/v1/deliveries/{number}").json()["parts"]
-    assert {part["lies"] for part in parts} == {"own"}
+    assert {part["disk_state"] for part in parts} == {"own"}
     assert client.get(f"/api/v1/deliveries/{number}/files.zip").status_code == 200
     assert {state(client, project, one, PLAIN) for one in ids} == {"delivered"}
     (root / "dock_b_normal.png").unlink()
     parts = client.get(f"/api/v1/deliveries/{number}").json()["parts"]
-    lies = {part["set_name"]: part["lies"] for part in parts if part["target_id"] == PLAIN}
-    assert lies == {"dock_a": "own", "dock_b": "changed"}
+    disk_state = {
+        part["set_name"]: part["disk_state"] for part in parts if part["target_id"] == PLAIN
+    }
+    assert disk_state == {"dock_a": "own", "dock_b": "changed"}
 
 
 def test_two_sets_never_write_the_same_file(
@@ -139,7 +141,7 @@ def test_two_sets_never_write_the_same_file(
     assert made.status_code == 201, made.text
     choose(client, project, "plain-names", folder=str(root), pattern="")
     body = {"set_ids": ids, "target_ids": ["plain-names"]}
-    look = client.post(f"/api/v1/projects/{project}/looks", json=body).json()
+    look = client.post(f"/api/v1/projects/{project}/delivery-previews", json=body).json()
     assert look["blocked"] == 1
     told = look["causes"][0]["text"]
     assert "dock_a for plain-names would also write surface_base_color.png" in told
@@ -147,7 +149,7 @@ def test_two_sets_never_write_the_same_file(
     choose(client, project, "gltf-metal-rough", folder=str(root), pattern="")
     choose(client, project, PLAIN, folder=str(root), pattern="")
     both = {"set_ids": ids[:1], "target_ids": ["gltf-metal-rough", PLAIN]}
-    look = client.post(f"/api/v1/projects/{project}/looks", json=both).json()
+    look = client.post(f"/api/v1/projects/{project}/delivery-previews", json=both).json()
     assert look["blocked"] == 1
     assert "dock_a for gltf-metal-rough would also write" in look["causes"][0]["text"]
     client.delete("/api/v1/targets/plain-names")
@@ -176,7 +178,7 @@ def test_what_cannot_be_is_told_while_it_is_typed(
     assert says in answer.json()["detail"]
     one = next(one for one in client.get(f"/api/v1/projects/{project}/destinations").json()
                if one["target_id"] == ORM)  # fmt: skip
-    assert one["is_usual"]  # nothing was kept
+    assert one["is_default"]  # nothing was kept
 
 
 def test_a_project_wants_a_target_otherwise(
@@ -194,11 +196,13 @@ def test_a_project_wants_a_target_otherwise(
         "BC": False, "ORM": True, "N": True
     }  # fmt: skip
     assert state(client, project, ids[0]) == "stale"
-    (part,) = client.post(f"/api/v1/projects/{project}/looks", json=body).json()["shown"]
+    (part,) = client.post(f"/api/v1/projects/{project}/delivery-previews", json=body).json()[
+        "shown"
+    ]
     files = {one["name"]: (one["width"], one["format"]) for one in part["files"]}
     assert files == {"T_dock_a_ORM.png": (16, "png"), "T_dock_a_N.png": (16, "png")}
     assert part["other_files"]["T_dock_a_BC.tga"] == "left"
-    deliver(client, context, project, body | {"removes": True})
+    deliver(client, context, project, body | {"delete_obsolete": True})
     assert state(client, project, ids[0]) == "delivered"
     lying = {one.name for one in (Path(folder) / ORM / "dock_a").iterdir()}
     assert lying == {"T_dock_a_ORM.png", "T_dock_a_N.png", "manifest.json"}
@@ -211,7 +215,7 @@ def test_nothing_goes_where_it_may_not_go_any_more(
     choose(client, project, ORM, folder=str(root), pattern="{target}/{set}")
     context.settings.roots = ""  # the server was started again without it
     body = {"set_ids": ids[:1], "target_ids": [ORM]}
-    look = client.post(f"/api/v1/projects/{project}/looks", json=body).json()
+    look = client.post(f"/api/v1/projects/{project}/delivery-previews", json=body).json()
     assert "SIEVE_ROOTS" in look["causes"][0]["text"]
     assert client.post(f"/api/v1/projects/{project}/deliveries", json=body).status_code == 409
     assert list(root.iterdir()) == []
@@ -223,7 +227,7 @@ def test_a_copy_goes_to_a_place_by_url(
     there = fsspec.filesystem("memory")
     there.store.clear()
     context.settings.copies = "memory://textures/engine memory://other"
-    assert client.get("/api/v1/folders/copies").json() == [
+    assert client.get("/api/v1/folders/copy-destinations").json() == [
         "memory://textures/engine",
         "memory://other",
     ]
@@ -258,7 +262,7 @@ def test_a_copy_goes_to_a_place_by_url(
     assert "T_dock_b_N.tga already exists at memory://" in failed["error"]
     assert not Path(failed["parts"][0]["folder"]).exists()
     context.settings.copies = ""
-    look = client.post(f"/api/v1/projects/{project}/looks", json=body).json()
+    look = client.post(f"/api/v1/projects/{project}/delivery-previews", json=body).json()
     assert look["blocked"] == 1
     assert "SIEVE_COPIES" in look["causes"][0]["text"]
     there.store.clear()

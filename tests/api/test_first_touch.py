@@ -28,7 +28,7 @@ def _picture(reading: dict) -> np.ndarray:
 
 
 def _ask(client: TestClient, one: dict, **body: object) -> list[dict]:
-    answer = client.post(f"/api/v1/sets/{one['id']}/readings", json=body)
+    answer = client.post(f"/api/v1/sets/{one['id']}/interpretations", json=body)
     assert answer.status_code == 200, answer.text
     return answer.json()
 
@@ -76,7 +76,7 @@ def test_readings_say_where_there_is_nothing_to_read(
 ) -> None:
     even = np.repeat(np.random.default_rng(2).uniform(0.2, 0.6, (64, 64, 1)), 3, axis=2)
     one = _color(client, take_in, even, tmp_path / "even.png")
-    answer = client.post(f"/api/v1/sets/{one['id']}/readings", json={"about": "light"})
+    answer = client.post(f"/api/v1/sets/{one['id']}/interpretations", json={"about": "light"})
     assert answer.status_code == 422
     assert "no light direction was detected" in answer.json()["detail"]
 
@@ -91,7 +91,7 @@ def test_what_evening_takes_out_and_the_blotches_that_are_left(
 
     def ask(prepare: dict) -> dict:
         draft = {"surface": one["surface"], "maps": maps, "prepare": prepare}
-        answer = client.post(f"/api/v1/sets/{one['id']}/light-measures", json={"draft": draft})
+        answer = client.post(f"/api/v1/sets/{one['id']}/removed-lighting", json={"draft": draft})
         assert answer.status_code == 200, answer.text
         return answer.json()
 
@@ -120,19 +120,19 @@ def test_the_doubt_of_a_key_shrinks_with_a_click_on_the_other_side(
         maps["metallic"] = {"how": "derived", "operation": "metallic_from_color",
                             "parameters": parameters}  # fmt: skip
         draft = {"surface": one["surface"], "maps": maps}
-        answer = client.post(f"/api/v1/sets/{one['id']}/key-doubts",
+        answer = client.post(f"/api/v1/sets/{one['id']}/key-uncertainties",
                              json={"kind": "metallic", "draft": draft})  # fmt: skip
         assert answer.status_code == 200, answer.text
         return answer.json()
 
     copper, green = "#bc8859", "#599459"
     unsure = doubt(colors=copper, others=green)
-    assert abs(unsure["doubtful"] - 0.25) < 0.02
+    assert abs(unsure["uncertain"] - 0.25) < 0.02
     assert unsure["like"] in {"#e6e6f3", "#e6e6f2", "#e7e7f3"}
     sure = doubt(colors=copper, others=f"{green},{unsure['like']}")
-    assert sure["doubtful"] < 0.02
+    assert sure["uncertain"] < 0.02
     assert abs(sure["near"] - 0.375) < 0.02
-    answer = client.post(f"/api/v1/sets/{one['id']}/key-doubts", json={"kind": "height"})
+    answer = client.post(f"/api/v1/sets/{one['id']}/key-uncertainties", json={"kind": "height"})
     assert answer.status_code == 422
 
 

@@ -33,7 +33,7 @@ def follower(client: TestClient, context: Context) -> Follower:
     """One that takes every file for whole; the application's own is stopped."""
     client.app.state.follower.stop()  # type: ignore[attr-defined]
     with context.database.transaction() as connection:
-        connection.execute("delete from followed_folder")
+        connection.execute("delete from watched_folder")
     return Follower(context, settled=0.0)
 
 
@@ -43,14 +43,14 @@ class Places:
     def __init__(self, client: TestClient, project: str) -> None:
         self.client, self.address = client, f"/api/v1/projects/{project}"
 
-    def follow(self, path: Path, status: int = 201, *, keeps: bool = True) -> dict[str, Any]:
-        body = {"path": str(path), "keeps": keeps}
-        answer = self.client.post(f"{self.address}/followed-folders", json=body)
+    def follow(self, path: Path, status: int = 201, *, watching: bool = True) -> dict[str, Any]:
+        body = {"path": str(path), "watching": watching}
+        answer = self.client.post(f"{self.address}/watched-folders", json=body)
         assert answer.status_code == status, answer.text
         return answer.json()
 
     def folders(self) -> list[dict[str, Any]]:
-        return self.client.get(f"{self.address}/followed-folders").json()
+        return self.client.get(f"{self.address}/watched-folders").json()
 
     def rows(self) -> list[dict[str, Any]]:
         for _ in range(400):
@@ -92,14 +92,14 @@ def test_a_folder_comes_in_once_and_stays_in_step(
     (root / "quay" / "notes.txt").write_text("wet")
     (root / "quay" / ".hidden.png").write_bytes(b"x")
     places.follow(root / "quay")
-    assert places.folders()[0]["looked_at"] is None
+    assert places.folders()[0]["read_at"] is None
     assert follower.look() == 2
     assert {(row["name"], row["inside"]) for row in places.rows()} == {
         ("wall_color.png", "quay/wall"), ("floor_color.png", "quay"),
     }  # fmt: skip
     (folder,) = places.folders()
-    assert (folder["files"], folder["gone"], folder["problem"]) == (2, 0, None)
-    assert folder["looked_at"] is not None
+    assert (folder["files"], folder["deleted"], folder["problem"]) == (2, 0, None)
+    assert folder["read_at"] is not None
     assert follower.look() == 0
     sets = places.accept()
 
@@ -118,7 +118,7 @@ def test_a_folder_comes_in_once_and_stays_in_step(
 
     (root / "quay" / "floor_color.png").unlink()
     assert follower.look() == 0
-    assert places.folders()[0]["gone"] == 1
+    assert places.folders()[0]["deleted"] == 1
     assert places.client.get(f"/api/v1/sets/{sets['floor']}").status_code == 200
 
 
@@ -146,7 +146,7 @@ def test_a_file_that_is_still_being_copied_is_waited_for(
     places.follow(root / "slow")
     patient = Follower(context, settled=60.0)
     assert patient.look() == 0
-    assert places.folders()[0]["looked_at"] is None
+    assert places.folders()[0]["read_at"] is None
     # One whose time says nothing is told, takes nothing in, and is read once it has grown.
     (root / "slow" / "a_color.png").write_bytes(whole[: len(whole) // 2])
     assert follower.look() == 0
@@ -212,14 +212,14 @@ def test_a_folder_that_is_taken_in_once_is_left_then(
     places: Places, root: Path, follower: Follower
 ) -> None:
     draw(root / "once" / "e_color.png", 14)
-    number = places.follow(root / "once", keeps=False)["id"]
+    number = places.follow(root / "once", watching=False)["id"]
     follower.look()
     draw(root / "once" / "f_color.png", 15)
     assert follower.look() == 0
-    assert places.follow(root / "once", keeps=True)["id"] == number
+    assert places.follow(root / "once", watching=True)["id"] == number
     assert follower.look() == 1
-    assert places.client.delete(f"{places.address}/followed-folders/{number}").status_code == 204
-    assert places.client.delete(f"{places.address}/followed-folders/{number}").status_code == 404
+    assert places.client.delete(f"{places.address}/watched-folders/{number}").status_code == 204
+    assert places.client.delete(f"{places.address}/watched-folders/{number}").status_code == 404
     draw(root / "once" / "g_color.png", 16)
     assert follower.look() == 0
     assert len(places.rows()) == 2
@@ -242,7 +242,7 @@ def test_only_folders_that_are_allowed_and_there(
     follower.look()
     (folder,) = places.folders()
     assert folder["problem"] is None
-    assert folder["gone"] == 1
+    assert folder["deleted"] == 1
 
 
 def test_a_death_between_two_files_takes_none_in_twice(
@@ -251,7 +251,7 @@ def test_a_death_between_two_files_takes_none_in_twice(
     for n in (19, 20, 21):
         draw(root / "killed" / f"k{n}_color.png", n)
     places.follow(root / "killed")
-    put = watched_folders.followed.put_file
+    put = watched_folders.watched_folders.put_file
     calls: list[str] = []
 
     def dies(*given: Any) -> None:
@@ -260,10 +260,10 @@ def test_a_death_between_two_files_takes_none_in_twice(
             raise KeyboardInterrupt
         put(*given)
 
-    monkeypatch.setattr(watched_folders.followed, "put_file", dies)
+    monkeypatch.setattr(watched_folders.watched_folders, "put_file", dies)
     with pytest.raises(KeyboardInterrupt):
         follower.look()
-    monkeypatch.setattr(watched_folders.followed, "put_file", put)
+    monkeypatch.setattr(watched_folders.watched_folders, "put_file", put)
     assert follower.look() == 2
     assert [row["name"] for row in places.rows()] == [
         "k19_color.png", "k20_color.png", "k21_color.png",
@@ -283,7 +283,7 @@ def test_files_that_were_taken_off_the_table_are_brought_back(
     assert post("/api/v1/arrivals/dismissals", json=ids).status_code == 204
     assert places.rows() == []
     assert post("/api/v1/arrivals/acceptances", json=ids).status_code == 404
-    assert post("/api/v1/arrivals/returns", json=ids).status_code == 204
+    assert post("/api/v1/arrivals/restorations", json=ids).status_code == 204
     assert places.rows() == rows
     post("/api/v1/arrivals/dismissals", json=ids)
     with context.database.transaction() as connection:
@@ -291,6 +291,6 @@ def test_files_that_were_taken_off_the_table_are_brought_back(
                            "where dismissed_at is not null")  # fmt: skip
     disk_use.purge(context)
     assert places.client.get(f"/api/v1/sources/{rows[0]['sha256']}").status_code == 404
-    answer = post("/api/v1/arrivals/returns", json=ids)
+    answer = post("/api/v1/arrivals/restorations", json=ids)
     assert answer.status_code == 404
     assert "too long ago" in answer.json()["detail"]

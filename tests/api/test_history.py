@@ -54,7 +54,7 @@ def test_two_deliveries_are_compared_by_file_channel_and_texel(
     first = deliver(client, context, project, body)
     change(client, project, set_id, do="constant", kind="roughness", value=[0.5])
     second = deliver(client, context, project, body)
-    found = client.get(f"/api/v1/deliveries/{first}/compared/{second}").json()
+    found = client.get(f"/api/v1/deliveries/{first}/comparisons/{second}").json()
     assert [(one["target_id"], one["maps"]) for one in found] == [
         (ORM, ["roughness"]), ("separate-png", ["roughness"])
     ]  # fmt: skip
@@ -66,10 +66,10 @@ def test_two_deliveries_are_compared_by_file_channel_and_texel(
     assert [name for name, one in plain.items() if one["kind"] != "same"] == [
         "cellar_roughness.png"
     ]
-    assert client.get(f"/api/v1/deliveries/{second}/compared/{second}").json() == []
+    assert client.get(f"/api/v1/deliveries/{second}/comparisons/{second}").json() == []
 
     address = (
-        f"/api/v1/deliveries/{first}/parts/0/compared/{second}/0/files/T_cellar_ORM.tga/channels"
+        f"/api/v1/deliveries/{first}/parts/0/comparisons/{second}/0/files/T_cellar_ORM.tga/channels"
     )
     green = client.get(f"{address}/G").json()
     assert (picture(green["after"]) == 128).all()  # 0.5 of 255, rounded
@@ -99,7 +99,7 @@ def test_files_that_came_and_went_are_told(
     assert client.put(f"/api/v1/sets/{set_id}", json=body).status_code == 200
     both = {"set_ids": [set_id], "target_ids": ["separate-png", ORM]}
     second = deliver(client, context, project, both)
-    found = client.get(f"/api/v1/deliveries/{first}/compared/{second}").json()
+    found = client.get(f"/api/v1/deliveries/{first}/comparisons/{second}").json()
     kinds = {file["name"]: file["kind"] for file in found[0]["files"]}
     assert kinds["cellar_opacity.png"] == "added"
     assert kinds["cellar_metallic.png"] == "gone"
@@ -132,13 +132,13 @@ def test_an_old_delivery_is_made_again_to_the_byte(
     change(client, project, set_id, do="constant", kind="base_color", value=[0.2, 0.4, 0.8])
     deliver(client, context, project, body)
     assert files_of(folder) != before
-    asked = client.post(f"/api/v1/deliveries/{first}/again")
+    asked = client.post(f"/api/v1/deliveries/{first}/repetitions")
     assert asked.status_code == 202
     delivery_worker.run(context, asked.json()["id"])
     assert files_of(folder) == before
-    assert client.get(f"/api/v1/deliveries/{first}").json()["parts"][0]["lies"] == "own"
+    assert client.get(f"/api/v1/deliveries/{first}").json()["parts"][0]["disk_state"] == "intact"
     Path(folder, "manifest.json").unlink()  # now nothing says that the files are ours
-    refused = client.post(f"/api/v1/deliveries/{first}/again")
+    refused = client.post(f"/api/v1/deliveries/{first}/repetitions")
     assert refused.status_code == 409
     assert "wasn't written by a delivery" in refused.json()["detail"]
-    assert client.get("/api/v1/deliveries/999999/compared/1").status_code == 404
+    assert client.get("/api/v1/deliveries/999999/comparisons/1").status_code == 404

@@ -129,7 +129,7 @@ def test_a_correction_makes_a_card_that_is_offered_for_the_next_drop(
     assert "glossiness" not in intake.set(made["sheet"])
 
     second = intake.drop(metal_drop(tmp_path, "plate", 2), "two")
-    assert {row["said_by"] for row in second} == {"guess"}  # not before it is confirmed
+    assert {row["decided_by"] for row in second} == {"guess"}  # not before it is confirmed
     offer = intake.table()["offers"][0]
     assert offer["card"]["name"] == "Canal Metals"
     assert offer["card"]["normal_y"] == "down"
@@ -137,7 +137,7 @@ def test_a_correction_makes_a_card_that_is_offered_for_the_next_drop(
     intake.post("arrivals/cards", 204, ids=offer["ids"], card="Canal Metals")
     rows = intake.rows()
     assert {row["map"] for row in rows} == {"base_color", "roughness", "normal"}
-    assert {row["said_by"] for row in rows} == {"card"}
+    assert {row["decided_by"] for row in rows} == {"card"}
     made = intake.post("arrivals/acceptances", ids=offer["ids"])["sets"]
     card = {row["name"]: row for row in intake.client.get("/api/v1/source-cards").json()}
     assert card["Canal Metals"]["licence"] == "CC0"
@@ -195,7 +195,7 @@ def test_two_for_one_map_and_unknown_directions_are_not_accepted(
         "32 x 32, but the set has 128 x 128" in remark for remark in rows["a_albedo.png"]["remarks"]
     )
     assert "green" in rows["a_normal.png"]["problem"]
-    assert "cannot be told" in rows["a_7.png"]["problem"]
+    assert "map type unknown" in rows["a_7.png"]["problem"]
     for name in ("a_albedo.png", "a_normal.png", "a_7.png"):
         answer = intake.post(
             "arrivals/acceptances", 409, ids=[rows[name]["id"], rows["a_color.png"]["id"]]

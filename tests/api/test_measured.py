@@ -68,7 +68,7 @@ def intake(client: TestClient, project: str) -> Intake:
 def bed(intake: Intake, tmp_path: Path) -> int:
     """A set that is measured from six pictures with a ball."""
     (offer,) = drop(intake, pictures(tmp_path, ball=True))["surfaces"]
-    return int(intake.post(f"surfaces/{offer['id']}/acceptances")["sets"]["pebbles"])
+    return int(intake.post(f"capture-groups/{offer['id']}/acceptances")["sets"]["pebbles"])
 
 
 def test_pictures_of_one_surface_are_offered_as_a_set(
@@ -88,14 +88,14 @@ def test_pictures_of_one_surface_are_offered_as_a_set(
     held = {row["id"]: row["problem"] for row in table["rows"]}
     assert all("one of 6 pictures of one surface" in held[n] for n in offer["ids"])
     assert "one of" not in (held[max(held)] or "")
-    answer = intake.post(f"surfaces/{offer['id']}/acceptances", name="river bed")
+    answer = intake.post(f"capture-groups/{offer['id']}/acceptances", name="river bed")
     made = intake.set(answer["sets"]["river_bed"])
     assert made["normal"]["operation"] == "normal_from_shots"
     assert made["height"]["operation"] == "height_from_normal"
     assert len(made["whole"]["shots"]["shots"]) == 6
     assert len(made["whole"]["prepare"]["marks"]) == 1  # the ball, filled from around
     assert looked(intake)["surfaces"] == []
-    again = client.post(f"/api/v1/surfaces/{offer['id']}/acceptances", json={})
+    again = client.post(f"/api/v1/capture-groups/{offer['id']}/acceptances", json={})
     assert again.status_code == 409
 
 
@@ -140,15 +140,15 @@ def test_files_that_are_gone_are_not_accepted_and_different_things_are_sorted_on
     (offer,) = drop(intake, pictures(tmp_path, ball=True))["surfaces"]
     client.post("/api/v1/arrivals/dismissals", json={"ids": offer["ids"][:1]})
     assert looked(intake)["surfaces"] == []
-    answer = client.post(f"/api/v1/surfaces/{offer['id']}/acceptances", json={})
+    answer = client.post(f"/api/v1/capture-groups/{offer['id']}/acceptances", json={})
     assert (answer.status_code, answer.json()["type"]) == (409, "/problems/conflict")
-    client.post("/api/v1/arrivals/returns", json={"ids": offer["ids"][:1]})
+    client.post("/api/v1/arrivals/restorations", json={"ids": offer["ids"][:1]})
     assert len(looked(intake)["surfaces"]) == 1
-    assert client.post(f"/api/v1/surfaces/{offer['id']}/declined").status_code == 204
+    assert client.post(f"/api/v1/capture-groups/{offer['id']}/declines").status_code == 204
     table = looked(intake)
     assert table["surfaces"] == []
     assert not any("one of 6" in (row["problem"] or "") for row in table["rows"])
-    assert client.post("/api/v1/surfaces/999999/declined").status_code == 404
+    assert client.post("/api/v1/capture-groups/999999/declines").status_code == 404
 
 
 def test_a_light_that_is_moved_changes_what_is_measured(client: TestClient, bed: int) -> None:
@@ -208,7 +208,7 @@ def test_a_grey_card_tells_how_strong_the_light_was_and_of_what_tint(
     shots["light_remarks"] = list(said_of_mirrors(0.08))
     draft = {"surface": kept["surface"], "prepare": kept["prepare"], "maps": maps, "shots": shots}
     asked = {"card": card, "draft": draft}
-    found = client.post(f"/api/v1/sets/{bed}/grey-cards", json=asked).json()
+    found = client.post(f"/api/v1/sets/{bed}/gray-cards", json=asked).json()
     # Its glints are as strong as they were: against what is white now, that is another share.
     assert found["mirrors"] * found["white"] == pytest.approx(0.08 * shots["white"], rel=1e-3)
     assert found["light_remarks"] == list(said_of_mirrors(found["mirrors"], white_is_told=True))
@@ -224,7 +224,7 @@ def test_a_grey_card_tells_how_strong_the_light_was_and_of_what_tint(
     around = codes[int(0.4 * SIDE) - 2 :, int(0.31 * SIDE) - 2 :][:4, :4, :3]
     assert np.median(around, (0, 1)) == pytest.approx([149] * 3, abs=4)  # sRGB of 0.3
     beyond = {"card": {**card, "y": 3.0}}
-    answer = client.post(f"/api/v1/sets/{bed}/grey-cards", json=beyond)
+    answer = client.post(f"/api/v1/sets/{bed}/gray-cards", json=beyond)
     assert answer.status_code == 422 and "beyond the picture" in answer.json()["detail"]
 
 
@@ -250,7 +250,7 @@ def test_a_change_keeps_the_pictures_and_can_be_undone(client: TestClient, bed: 
 def test_a_picture_is_held_against_what_was_measured(client: TestClient, bed: int) -> None:
     kept = client.get(f"/api/v1/sets/{bed}").json()
     source = kept["shots"]["shots"][2]["source"]
-    look = client.post(f"/api/v1/sets/{bed}/shot-looks", json={"source": source}).json()
+    look = client.post(f"/api/v1/sets/{bed}/capture-comparisons", json={"source": source}).json()
     assert look["delta_e"] < 5
     assert all(look[name].startswith("data:image/png") for name in ("photo", "ours", "difference"))
     shots = kept["shots"]
@@ -258,10 +258,10 @@ def test_a_picture_is_held_against_what_was_measured(client: TestClient, bed: in
     maps = {one["kind"]: one["definition"] for one in kept["maps"]}
     draft = {"surface": kept["surface"], "maps": maps, "shots": shots}
     off = client.post(
-        f"/api/v1/sets/{bed}/shot-looks", json={"source": source, "draft": draft}
+        f"/api/v1/sets/{bed}/capture-comparisons", json={"source": source, "draft": draft}
     ).json()
     assert off["delta_e"] > look["delta_e"] + 1
-    answer = client.post(f"/api/v1/sets/{bed}/shot-looks", json={"source": "0" * 64})
+    answer = client.post(f"/api/v1/sets/{bed}/capture-comparisons", json={"source": "0" * 64})
     assert (answer.status_code, answer.json()["type"]) == (422, "/problems/plan")
 
 

@@ -346,7 +346,7 @@ def test_rays_that_miss_the_detail_are_told_with_a_picture(
     write_model(path, [named(ball(0.42, rings=32, uv=None), "globe")])
     detailed = send(client, project, path)
     kept = client.get(f"/api/v1/sets/{globe}").json()
-    address = f"/api/v1/sets/{globe}/model-misses"
+    address = f"/api/v1/sets/{globe}/ray-misses"
     assert "has no high-poly model" in client.post(address, json={}).json()["detail"]
     fine = tie(client, globe, {**kept["model"], "detailed": detailed["sha256"]})
     whole = client.post(address, json={}).json()
@@ -360,6 +360,6 @@ def test_rays_that_miss_the_detail_are_told_with_a_picture(
     by_uvs = {**near, "model": {**fine["model"], "same_uvs": True}}
     refused = client.post(address, json={"draft": by_uvs})
     assert refused.status_code == 422
-    assert "the UVs of the detailed model are not those" in refused.json()["detail"]
+    assert "the UVs of the high-poly model differ" in refused.json()["detail"]
     listed = {one["name"]: one for one in client.get(f"/api/v1/projects/{project}/models").json()}
     assert [one["id"] for one in listed["fine.glb"]["serves"]] == [globe]

@@ -14,7 +14,7 @@ from tests.api.conftest import TakeIn
 from tests.conftest import MakePhoto
 
 BEFORE = {"/api/v1/projects/{project}/deliveries", "/api/v1/webhooks/{webhook_id}/calls"}
-_ANSWERS_FOR_NAMED = re.compile(r"/board/(lying|stale)|/compared/|/folders/")
+_ANSWERS_FOR_NAMED = re.compile(r"/board/(disk-states|stale)|/comparisons/|/folders/")
 
 
 @pytest.fixture
@@ -29,7 +29,7 @@ def filled(
     cells = [{"set_id": one, "target_id": "orm-y-down"} for one in ids]
     asked = client.post(f"{here}/deliveries", json={"cells": cells}).json()
     delivery_worker.run(context, asked["id"])
-    client.put(f"{here}/kept-up", json={"cells": cells, "kept": True})
+    client.put(f"{here}/auto-deliver", json={"cells": cells, "kept": True})
     return project
 
 
@@ -52,8 +52,8 @@ def paged(client: TestClient, address: str) -> list[Any]:
 
 def test_pages_together_are_the_list(client: TestClient, filled: str) -> None:
     here = f"/api/v1/projects/{filled}"
-    many = ["/sets", "/board", "/webhooks", "/kept-up", "/destinations"]
-    few = ["/models", "/surroundings", "/followed-folders", "/unreadable-sets", "/jobs"]
+    many = ["/sets", "/board", "/webhooks", "/auto-deliver", "/destinations"]
+    few = ["/models", "/environments", "/watched-folders", "/unreadable-sets", "/jobs"]
     own = ["/api/v1/projects", "/api/v1/recipes", "/api/v1/targets", "/api/v1/source-cards"]
     for address in [here + path for path in (*many, *few)] + own:
         whole = client.get(address)

@@ -213,14 +213,14 @@ def furnished(
     codes = np.ones((16, 32, 3), np.float32)
     codes[4, 7] = 90
     write_picture(sky, Picture(codes, ("R", "G", "B"), Encoding.LINEAR), "hdr")
-    address = f"{here}/surroundings?name=sky.hdr&kind=panorama"
+    address = f"{here}/environments?name=sky.hdr&kind=panorama"
     imported(client, client.post(address, content=sky.read_bytes()))
     wanted = {"folder": str(context.settings.delivery_root / "game"), "pattern": "{set}",
               "options": {"longer_side": 512}}  # fmt: skip
     chosen = client.put(f"{here}/destinations/{own['id']}", json=wanted)
     assert chosen.status_code == 200, chosen.text
     kept = {"cells": [{"set_id": ids[0], "target_id": own["id"]}, {}], "kept": True}
-    assert client.put(f"{here}/kept-up", json=kept).status_code == 200
+    assert client.put(f"{here}/auto-deliver", json=kept).status_code == 200
     url = {"url": "https://build.example.org/x"}
     assert client.post(f"{here}/webhooks", json=url).status_code == 201
     return project

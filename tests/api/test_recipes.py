@@ -55,7 +55,9 @@ def test_save_apply_and_undo(client: TestClient, sets: list[dict], project: str)
 def test_use_the_settings_of_one_set_on_others(client: TestClient, sets: list[dict]) -> None:
     first = _changed(client, sets[0], strength=3)
     ids = [one["id"] for one in sets]  # itself is passed over
-    applied = client.post(f"/api/v1/sets/{first['id']}/settings-uses", json={"set_ids": ids}).json()
+    applied = client.post(
+        f"/api/v1/sets/{first['id']}/settings-copies", json={"set_ids": ids}
+    ).json()
     assert [one["set_id"] for one in applied] == ids[1:]
     assert _normal(client.get(f"/api/v1/sets/{ids[2]}").json()) == {"strength": 3}
 
@@ -63,7 +65,7 @@ def test_use_the_settings_of_one_set_on_others(client: TestClient, sets: list[di
 def test_all_or_none(client: TestClient, sets: list[dict]) -> None:
     first = _changed(client, sets[0], strength=3)
     ids = {"set_ids": [sets[1]["id"], 10**9]}
-    assert client.post(f"/api/v1/sets/{first['id']}/settings-uses", json=ids).status_code == 404
+    assert client.post(f"/api/v1/sets/{first['id']}/settings-copies", json=ids).status_code == 404
     assert _normal(client.get(f"/api/v1/sets/{sets[1]['id']}").json()) == {}
 
 

@@ -29,14 +29,14 @@ def drawn(folder: Path, ending: str = "hdr", size: float = 0.1) -> Path:
 
 def sent(client: TestClient, project: str, path: Path, kind: str = "panorama") -> Response:
     return client.post(
-        f"/api/v1/projects/{project}/surroundings", params={"name": path.name, "kind": kind},
+        f"/api/v1/projects/{project}/environments", params={"name": path.name, "kind": kind},
         content=path.read_bytes(),
     )  # fmt: skip
 
 
 def send(client: TestClient, project: str, path: Path, kind: str = "panorama") -> dict[str, Any]:
     number = imported(client, sent(client, project, path, kind))["environment_id"]
-    there = client.get(f"/api/v1/projects/{project}/surroundings").json()
+    there = client.get(f"/api/v1/projects/{project}/environments").json()
     found: dict[str, Any] = next(one for one in there if one["id"] == number)
     return found
 
@@ -56,7 +56,7 @@ def test_its_light_is_what_came_in_and_its_lamp_is_proposed(
     assert held.max() == pytest.approx(spot(TOWARD).max(), rel=0.02)
     assert held.mean() == pytest.approx(float(spot(TOWARD).mean()), rel=0.01)
     assert client.get(made["thumbnail"]).status_code == 200
-    assert [one["id"] for one in client.get(f"/api/v1/projects/{project}/surroundings").json()] == [
+    assert [one["id"] for one in client.get(f"/api/v1/projects/{project}/environments").json()] == [
         made["id"]
     ]
 
@@ -82,12 +82,12 @@ def test_what_is_no_panorama_is_refused_by_name(
     cut = tmp_path / "cut.hdr"
     cut.write_bytes(drawn(tmp_path).read_bytes()[:200])
     assert "cut.hdr" in refused(client, sent(client, project, cut))
-    assert client.get(f"/api/v1/projects/{project}/surroundings").json() == []
+    assert client.get(f"/api/v1/projects/{project}/environments").json() == []
 
 
 def test_it_is_taken_out_with_its_bytes(client: TestClient, project: str, tmp_path: Path) -> None:
     # The bytes of no other test: what another project has stays.
     made = send(client, project, drawn(tmp_path, size=0.21))
-    assert client.delete(f"/api/v1/surroundings/{made['id']}").status_code == 204
+    assert client.delete(f"/api/v1/environments/{made['id']}").status_code == 204
     assert client.get(made["light"]).status_code == 404
     assert client.get(made["thumbnail"]).status_code == 404

@@ -94,7 +94,7 @@ def test_a_target_is_renamed_with_all_that_was_delivered_with_it(
     ids = [one["id"] for one in client.get("/api/v1/targets").json()]
     assert ("first" in ids, "team-pack" in ids) == (False, True)
     part = client.get(f"/api/v1/deliveries/{asked['id']}").json()["parts"][0]
-    assert (part["target_id"], part["lies"]) == ("team-pack", "own")
+    assert (part["target_id"], part["disk_state"]) == ("team-pack", "own")
     assert Path(part["folder"]).parent.name == "first"  # it stays where it was delivered
     readiness = client.get(f"/api/v1/sets/{wall['id']}").json()["readiness"]
     assert readiness["team-pack"] == "stale"  # the next one goes to another folder
@@ -113,7 +113,7 @@ def test_a_preset_that_makes_no_sense_is_refused_in_words(client: TestClient) ->
 
 def test_a_target_is_tried_on_a_set_before_it_is_kept(client: TestClient, wall: dict) -> None:
     preset = copy_of(client, "metal-smooth-alpha-y-up", "ours")
-    answer = client.post("/api/v1/target-trials", json={"preset": preset, "set_id": wall["id"]})
+    answer = client.post("/api/v1/target-previews", json={"preset": preset, "set_id": wall["id"]})
     trial = answer.json()
     assert trial["error"] is None
     names = [file["name"] for file in trial["files"]]
@@ -143,7 +143,7 @@ def test_colliding_and_unportable_names_are_refused_with_the_reason(
     def said(n: int, **facts: str) -> str:
         files = [{**file, **(facts if i == n else {})} for i, file in enumerate(preset["files"])]
         body = {"preset": {**preset, "files": files}, "set_id": wall["id"]}
-        trial = client.post("/api/v1/target-trials", json=body).json()
+        trial = client.post("/api/v1/target-previews", json=body).json()
         assert trial["files"] == []
         return trial["error"]
 
@@ -269,7 +269,7 @@ def test_smaller_files_with_mips_are_numbered_and_held_against_their_maps(
 @pytest.mark.parametrize("target", ["orm-y-down", "spec-gloss", "offline-tiled"])
 def test_a_proof_can_be_lit_from_the_files(client: TestClient, wall: dict, target: str) -> None:
     body = {"preset": copy_of(client, target, target), "set_id": wall["id"]}
-    answer = client.post("/api/v1/target-trials/lit", json=body)
+    answer = client.post("/api/v1/target-previews/renderings", json=body)
     assert answer.status_code == 200, answer.text
     lit = answer.json()
     assert lit["aspect"] == pytest.approx(64 / 48)
@@ -289,7 +289,7 @@ def test_a_proof_is_judged_under_a_surrounding_of_the_project(
     body = {"preset": preset, "set_id": wall["id"]}
 
     def proof(**more: object) -> dict:
-        answer = client.post("/api/v1/target-trials", json={**body, **more})
+        answer = client.post("/api/v1/target-previews", json={**body, **more})
         assert answer.status_code == 200, answer.text
         found: dict = answer.json()["proof"]
         return found
@@ -299,14 +299,14 @@ def test_a_proof_is_judged_under_a_surrounding_of_the_project(
     path = tmp_path / "blue.hdr"
     write_picture(path, Picture(light, ("R", "G", "B"), Encoding.LINEAR), "hdr")
     made = imported(client, client.post(
-        f"/api/v1/projects/{project}/surroundings", params={"name": "blue.hdr", "kind": "panorama"},
+        f"/api/v1/projects/{project}/environments", params={"name": "blue.hdr", "kind": "panorama"},
         content=path.read_bytes(),
     ))  # fmt: skip
-    blue = proof(surrounding=made["environment_id"])
+    blue = proof(environment=made["environment_id"])
     assert blue["before"] != lamps["before"]
     shown = np.asarray(Image.open(io.BytesIO(base64.b64decode(blue["before"].split(",")[1]))))
     red, _, most = shown.reshape(-1, shown.shape[-1])[:, :3].astype(float).mean(0)
     assert most > 1.3 * red
     assert blue["mean"] < 1
-    answer = client.post("/api/v1/target-trials", json={**body, "surrounding": 999_999})
+    answer = client.post("/api/v1/target-previews", json={**body, "environment": 999_999})
     assert answer.status_code == 404

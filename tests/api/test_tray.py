@@ -155,7 +155,7 @@ def test_what_is_so_already_and_what_cannot_be_is_told_by_reason(
     done = ask(ids_of(sets), "width", metres=2)
     assert done["changed"] == ids_of(sets)[1:]
     assert done["kept"] == [{"text": "unchanged", "set_ids": [sets[0]["id"]]}]
-    none = ask(ids_of(sets), "turn_green")
+    none = ask(ids_of(sets), "flip_green")
     assert none["changed"] == []
     assert none["kept"] == [{"text": "it has no imported normal map", "set_ids": ids_of(sets)}]
     wrong = ask(ids_of(sets), "constant", kind="base_color", value=[0.5])
@@ -180,7 +180,7 @@ def test_thrown_away_and_brought_back(
     taken = client.post(f"/api/v1/projects/{project}/sources?name=wall_a.png",
                         content=photo.read_bytes()).json()  # fmt: skip
     assert (taken["set_name"], taken["known_set"]) == ("wall_a", False)
-    back = ask([gone], "bring_back")
+    back = ask([gone], "undelete")
     assert back["told"][-1]["text"] == "the name wall_a is in use; it is restored as wall_a_2"
     assert client.get(f"/api/v1/sets/{gone}").json()["name"] == "wall_a_2"
     turn(client, project, "undo")
@@ -197,7 +197,7 @@ def test_tags_and_notes(client: TestClient, project: str, sets: list[dict], ask:
     for _ in range(2):
         turn(client, project, "undo")
     assert rows(client, project)["wall_a"]["tags"] == ["Roof", "north"]
-    assert ask([sets[0]["id"]], "tags", status=422, add=["a, b"])["type"] == "/problems/refused"
+    assert ask([sets[0]["id"]], "tags", status=422, add=["a, b"])["type"] == "/problems/invalid"
 
 
 def test_copied_moved_and_merged(
@@ -244,7 +244,7 @@ def test_green_is_turned_for_all_from_one_card(
         assert client.put(f"/api/v1/sets/{one['id']}", json=body).status_code == 200
     ask(ids_of(sets)[:2], "card", name=card)
     assert rows(client, project)["wall_a"]["card"] == card
-    done = ask(ids_of(sets), "turn_green", card=card)
+    done = ask(ids_of(sets), "flip_green", card=card)
     assert done["changed"] == ids_of(sets)[:2]
     assert done["kept"] == [
         {"text": f"it has another source card than {card}", "set_ids": [sets[2]["id"]]}
@@ -306,7 +306,7 @@ def test_what_was_thrown_away_long_ago_is_forgotten(
 def test_a_change_is_seen_lit_before_it_is_made(
     client: TestClient, project: str, sets: list[dict], ask: Any
 ) -> None:
-    address = f"/api/v1/sets/{sets[0]['id']}/lit-changes"
+    address = f"/api/v1/sets/{sets[0]['id']}/change-previews"
     now = client.post(address, json={}).content
     red = {"do": "constant", "kind": "base_color", "value": [0.8, 0.05, 0.05]}
     seen = client.post(address, json={"change": red})
@@ -315,7 +315,7 @@ def test_a_change_is_seen_lit_before_it_is_made(
     assert client.post(address, json={}).content == now  # nothing was changed
     ask([sets[0]["id"]], **red)
     assert client.post(address, json={}).content == seen.content
-    refused = client.post(address, json={"change": {"do": "turn_green"}})
+    refused = client.post(address, json={"change": {"do": "flip_green"}})
     assert "no imported normal map" in refused.json()["detail"]
     assert client.post(address, json={"change": {"do": "delete"}}).status_code == 409
 

@@ -128,7 +128,7 @@ def test_a_backup_with_deliveries_is_proved_and_found_on_a_second_home(
         assert found.parts[0].folder.is_relative_to(homes[1])
         assert {one.name for one in found.parts[0].folder.iterdir()} == names
         (standing,) = delivered.standings(moved, [found], closely=True).values()
-        assert standing.lies == "own"
+        assert standing.disk_state == "intact"
     finally:
         database.close()
         cluster.release()

@@ -101,7 +101,7 @@ def test_what_it_refuses(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> 
     assert "has no material named tin" in refused(
         capsys, "bake", model, "--maps", "position", "--material", "tin", *out
     )
-    assert "a cage is for rays to a detailed model" in refused(
+    assert "a cage requires a high-poly model" in refused(
         capsys, "bake", model, "--maps", "position", "--cage", "0.1", *out
     )
     (tmp_path / "cut.glb").write_bytes(model.read_bytes()[:-40])
@@ -148,7 +148,7 @@ def test_tiles_have_files_of_their_own_and_one_range(tmp_path: Path) -> None:
         assert np.abs((codes / 65535 - 0.5) * 0.006 - metres).max() < 1e-5
     one = json.loads(sieve(*words, "--tiles", "1012").stdout)
     assert set(one["files"]) == {"height.1012"}
-    for tiles, said in (("1,x", "or tile numbers such as"), ("7", "7 is no tile"),
+    for tiles, said in (("1,x", "or tile numbers such as"), ("7", "7 isn't a tile number"),
                         ("1002", "leave tile 1, 0 empty")):  # fmt: skip
         wrong = sieve(*words, "--tiles", tiles)
         assert wrong.returncode == 2 and said in wrong.stderr

@@ -267,7 +267,7 @@ def test_convert_says_what_is_wrong(tmp_path: Path, capsys: Said) -> None:
     assert "Available" in refused(capsys, "convert", base, "--rule", "magic", *out)
     said = refused(capsys, "convert", base, small, *rule, *out, "--param", "strength=1")
     assert "no parameter strength" in said
-    assert "needs files" in refused(capsys, "convert", base, *rule)
+    assert "requires files" in refused(capsys, "convert", base, *rule)
     floating = write(tmp_path / "vase_normal.tif", np.full((8, 8, 3), 0.5, dtype=np.float32))
     said = refused(capsys, "convert", floating, "--rule", "normal-flip-y", *out)
     assert "the file is floating point" in said

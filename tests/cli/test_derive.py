@@ -103,7 +103,7 @@ def test_derive_refuses_in_one_line(
         ((*usual, out, "--param", "strength"), "name=value"),
         ((*usual, out, "--param", "depth=deep"), "depth in meters"),
         ((*usual, tmp_path / "x.bmp"), "isn't a supported output format"),
-        ((*usual, tmp_path / "x.tga", "--bits", "16"), "tga holds (8,) bits"),
+        ((*usual, tmp_path / "x.tga", "--bits", "16"), "tga supports (8,) bits"),
         (("derive", photo, "--from", "color", "--to", "shine", "--out", out), "no map kind shine"),
         (
             ("derive", photo, "--from", "height", "--to", "roughness", "--out", out),

@@ -124,7 +124,7 @@ def test_make_refuses_in_one_line_and_writes_nothing(
     target = ("--target", "orm-y-down")
     cases = [
         ((photo, "--target", "nope", *target, "--out", out), "no target nope. Available"),
-        ((tmp_path / "text.png", *target, "--out", out), "text.png is a supported picture"),
+        ((tmp_path / "text.png", *target, "--out", out), "text.png isn't a supported picture"),
         ((tmp_path / "gone.png", *target, "--out", out), "gone.png doesn't exist"),
         ((photo, tmp_path / "wall_what.png", *target, "--out", out), "exclude say which map"),
         ((photo, photo, *target, "--out", out), "exclude say which map"),

@@ -131,7 +131,7 @@ def test_what_it_refuses(
     assert "doesn't exist" in refused(capsys, *words, tmp_path / "none.glb")
     assert "1 UV set(s). Unwrap it" in refused(capsys, *words, model, "--uv", "1")
     empty = written(floor(1.0, uv=(5, 5, 1, 1)), tmp_path / "far.glb")
-    assert "leave the range from 0 to 1 empty" in refused(capsys, *words, empty)
+    assert "there are no UVs in the range from 0 to 1" in refused(capsys, *words, empty)
     assert not (tmp_path / "out").exists()
 
 

@@ -110,4 +110,4 @@ def test_what_is_wrong_with_the_asking_is_told(
     assert "no set crane_z" in said("deliver", project, "--set", "crane_z", "--stale")
     assert "give --target, or --stale" in said("deliver", project)
     assert "there is no target x" in said("deliver", project, "--target", "x")
-    assert "exclude answer" in said("sets", project, at="http://127.0.0.1:9")
+    assert "is unreachable" in said("sets", project, at="http://127.0.0.1:9")

@@ -80,10 +80,10 @@ def test_the_doubt_of_a_key_names_the_color_to_click_next() -> None:
     picture = np.repeat(_codes("#b87333", "#2f6e3a", "#e8e0ff", "#e6deff"), 8, axis=0)
     key = {"tolerance": 0.08, "softness": 0.05, "light_counts": 0.5}
     doubt = doubt_of(picture, "#b87333", "#2f6e3a", **key)
-    assert (doubt.near, doubt.doubtful) == (0.75, 0.5)
+    assert (doubt.near, doubt.uncertain) == (0.75, 0.5)
     assert doubt.like in {"#e7dfff", "#e7e0ff", "#e8e0ff", "#e6deff"}
     sure = doubt_of(picture, "#b87333", "#2f6e3a,#e7dfff", **key)
-    assert (sure.near, sure.doubtful, sure.like) == (0.25, 0.0, None)
+    assert (sure.near, sure.uncertain, sure.like) == (0.25, 0.0, None)
     assert doubt_of(picture, "", "", **key).near == 0
 
 

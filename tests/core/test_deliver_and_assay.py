@@ -377,5 +377,5 @@ def test_a_document_of_other_bytes_is_found(wall: Wall, tmp_path: Path) -> None:
 def test_a_folder_keeps_its_rights(wall: Wall, tmp_path: Path) -> None:
     write(wall, tmp_path / "out")
     (tmp_path / "out").chmod(0o750)
-    write(wall, tmp_path / "out", way=Way(anew=True))
+    write(wall, tmp_path / "out", way=Way(rewrite=True))
     assert (tmp_path / "out").stat().st_mode & 0o777 == 0o750

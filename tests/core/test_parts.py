@@ -14,7 +14,7 @@ from copper_sieve.core.graph.tiled_resample import Laid
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.models.blending import Measured, blended
-from copper_sieve.core.models.model_tie import ModelTie
+from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.core.models.recipe import recipe_of
 from copper_sieve.core.models.texture_set import (
     Constant,
@@ -275,7 +275,7 @@ def test_a_set_with_tiles_lies_below(sets: Sets) -> None:
     shas = {number: sets.add(picture(0.5 * one)) for number, one in fields.items()}
     tiled = Imported(source=shas[1001], tiles=shas, encoding=Encoding.LINEAR)
     surface = SurfaceSpec(tile_size=1.0, depth=0.02)
-    tie = ModelTie(source="d" * 64)
+    tie = ModelLink(source="d" * 64)
     wall = SetDefinition(name="wall", surface=surface, maps={COLOR: tiled}, model=tie)
     geometry = geometry_of(wall, sets.sizes)
     below = Measured(wall, geometry.surface, 0.02, geometry.size)

@@ -105,7 +105,7 @@ def test_what_was_changed_by_hand_is_made_again(wall: Wall, tmp_path: Path) -> N
 
 def test_all_is_made_on_request(wall: Wall, tmp_path: Path) -> None:
     first = write(wall, tmp_path / "out")
-    again = write(wall, tmp_path / "out", anew=True)
+    again = write(wall, tmp_path / "out", rewrite=True)
     assert (again.written, again.kept, again.is_same) == (first.written, 0, False)
 
 
@@ -151,7 +151,7 @@ def test_what_a_delivery_no_longer_has_is_removed_on_request(wall: Wall, tmp_pat
     folder = tmp_path / "out"
     write(wall, folder)
     (folder / "notes.txt").write_text("of somebody", "utf-8")
-    write(wall, folder, without(PLAIN, "roughness"), removes=True)
+    write(wall, folder, without(PLAIN, "roughness"), delete_obsolete=True)
     assert not (folder / "wall_roughness.png").exists()
     assert (folder / "notes.txt").read_text("utf-8") == "of somebody"
 

@@ -114,7 +114,7 @@ def test_what_it_no_longer_has_stays_or_goes(wall: Wall, folder: Path) -> None:
     write(wall, folder, without="metallic")
     assert (folder / "wall_metallic.png").exists()
     assert [one.name for one in read_manifest(folder, NAME).left] == ["wall_metallic.png"]
-    write(wall, folder, without="metallic", removes=True)
+    write(wall, folder, without="metallic", delete_obsolete=True)
     assert not (folder / "wall_metallic.png").exists()
     assert (folder / "notes.txt").exists()
 
@@ -136,7 +136,7 @@ def test_whenever_the_process_dies_all_is_as_before_or_as_noted(
         write(wall, folder)
     before = seen(folder)
     change(wall, 0.25)
-    one = staged(wall, folder, removes=True, without="ambient_occlusion")
+    one = staged(wall, folder, delete_obsolete=True, without="ambient_occlusion")
     left = at
 
     def dying(real: Any) -> Any:

@@ -25,7 +25,7 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.image.tile_layout import Sheet
 from copper_sieve.core.mesh.coverage import Coverage
-from copper_sieve.core.models.model_tie import ModelTie
+from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.core.models.preparation import FrameSpec, Preparation
 from copper_sieve.core.models.texture_set import (
     Derived,
@@ -227,7 +227,7 @@ def test_maps_from_a_model_lie_on_every_tile(wall: Wall) -> None:
         operation="mask_1_from_model_place", parameters={"way": "right", "softness": 1.0}
     )
     tied = wall.tiled.with_map(MapKind.MASK_1, mask).model_copy(
-        update={"model": ModelTie(source=model)}
+        update={"model": ModelLink(source=model)}
     )
     graph = plan(tied, wall.sizes, wanted=[MapKind.MASK_1])
     found = evaluate(graph, wall.pictures.__getitem__, lambda _: mesh)[MapKind.MASK_1].pixels

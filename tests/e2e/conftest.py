@@ -83,7 +83,7 @@ def _look_at_all(address: str) -> None:
             with urllib.request.urlopen(address + picture) as answer:
                 answer.read()
     end = time.monotonic() + 180
-    while not all(row["looked_over"] for row in asked("tray")["rows"]):
+    while not all(row["checked"] for row in asked("tray")["rows"]):
         assert time.monotonic() < end, "the demo's sets were not looked over"
         time.sleep(2)  # while nobody asks, set after set is looked over
 

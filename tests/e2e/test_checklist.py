@@ -28,22 +28,22 @@ def test_a_wrong_green_is_found_seen_mended_and_undone(
     # In many sets alike, with the sets of one card.
     rows = {row["name"]: row["id"] for row in page.request.get(f"{api}/tray").json()["rows"]}
     copper = rows["hammered_copper"]
-    post(page.request, f"{api}/changes", {"set_ids": [copper], "change": {"do": "turn_green"}})
+    post(page.request, f"{api}/changes", {"set_ids": [copper], "change": {"do": "flip_green"}})
     post(page.request, f"{api}/changes", {"set_ids": [copper], "change": {"do": "duplicate"}})
     expect(sign).to_be_visible(timeout=SLOW)
     sign.click()
     panel = page.get_by_role("region", name="Checklist")
     expect(panel.get_by_text("Its slopes agree as with green downwards only")).to_be_visible()
     expect(panel.get_by_role("img", name="Lit: current")).to_be_visible(timeout=SLOW)
-    mend = panel.get_by_role("button", name="Read green as downwards")
+    fix = panel.get_by_role("button", name="Read green as downwards")
     expect(panel.get_by_role("img", name="Lit: Read green as downwards")).to_be_visible(
         timeout=SLOW
     )
     assert violations(page) == []
-    mend.click()
+    fix.click()
     expect(panel.get_by_text("No problems found.")).to_be_visible(timeout=SLOW)
     page.get_by_role("button", name="Undo").click()
-    expect(mend).to_be_visible(timeout=SLOW)
+    expect(fix).to_be_visible(timeout=SLOW)
     panel.get_by_role("button", name="Ignore (intended)").click()
     expect(panel.get_by_text("Ignored", exact=True)).to_be_visible()
     panel.get_by_role("button", name="Stop ignoring").click()

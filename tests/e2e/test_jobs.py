@@ -50,7 +50,7 @@ def test_an_import_is_seen_cancelled_and_retried(
     page.goto(f"{served.place}/tray")
     page.get_by_title("Jobs: imports").click()
     listed = page.get_by_label("Jobs", exact=True)
-    address = f"{served.address}/api/v1/projects/lantern-row/surroundings"
+    address = f"{served.address}/api/v1/projects/lantern-row/environments"
     with suspended_lanes(served):
         sent = page.request.post(
             f"{address}?name=harbor.hdr&kind=panorama", data=path.read_bytes(),
@@ -67,4 +67,4 @@ def test_an_import_is_seen_cancelled_and_retried(
     (made,) = [one for one in page.request.get(address).json() if one["name"] == "harbor.hdr"]
     job.get_by_role("button", name="Dismiss").click()
     expect(job).to_have_count(0)
-    page.request.delete(f"{served.address}/api/v1/surroundings/{made['id']}")
+    page.request.delete(f"{served.address}/api/v1/environments/{made['id']}")

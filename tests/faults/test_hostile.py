@@ -113,9 +113,9 @@ def by_text(client: TestClient, project: str, set_id: int, text: str) -> Iterato
     short = text[:4000]  # no client sends more in an address
     yield client.get("/api/v1/folders", params={"folder": short})
     yield client.put(f"{here}/destinations/orm-y-down", json={"folder": text, "pattern": text})
-    yield client.post(f"{here}/followed-folders", json={"path": text})
+    yield client.post(f"{here}/watched-folders", json={"path": text})
     yield client.post(f"{here}/webhooks", json={"url": text})
-    for sent in ("sources", "arrivals", "models", "surroundings"):
+    for sent in ("sources", "arrivals", "models", "environments"):
         yield client.post(f"{here}/{sent}", params={"name": short}, content=png())
 
 

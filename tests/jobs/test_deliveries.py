@@ -204,7 +204,7 @@ def test_a_delivery_that_fails_says_why_and_keeps_the_previous_one(
     folder = first.parts[0].folder
     second = deliveries.ask(
         context, project, each_to_each([set_id], ["orm-y-down"]),
-        deliveries.Wish(anew=True),
+        deliveries.Wish(rewrite=True),
     )  # fmt: skip
     (folder / "manifest.json").unlink()  # now the files there are nobody's
     delivery_worker.run(context, second.id)
@@ -256,10 +256,10 @@ def test_what_lies_there_already_is_done_at_once_and_not_touched(
     after = files_with_times(part.folder)
     kept = {"T_wall_BC.tga", "T_wall_ORM.tga"}
     assert {name: after[name] for name in kept} == {name: before[0][name] for name in kept}
-    anew = deliveries.ask(context, project, cells, deliveries.Wish(anew=True))
-    assert [part.state for part in anew.parts] == ["queued", "queued"]
-    delivery_worker.run(context, anew.id)
-    assert [part.written for part in deliveries.get(context, anew.id).parts] == [3, 5]
+    rewrite = deliveries.ask(context, project, cells, deliveries.Wish(rewrite=True))
+    assert [part.state for part in rewrite.parts] == ["queued", "queued"]
+    delivery_worker.run(context, rewrite.id)
+    assert [part.written for part in deliveries.get(context, rewrite.id).parts] == [3, 5]
 
 
 def test_a_few_parts_go_before_a_long_delivery(

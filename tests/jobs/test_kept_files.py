@@ -113,10 +113,10 @@ def test_every_file_is_made_where_that_is_wanted_and_where_nothing_is_kept(
     asked: list[str] = []
     find = keeping.stock.find
     monkeypatch.setattr(keeping.stock, "find", lambda key: asked.append(key) or find(key))
-    deliver(keeping, project, set_id, anew=True)
+    deliver(keeping, project, set_id, rewrite=True)
     assert asked == []
     plain = Context(replace_home(context), context.database, context.enqueue)
-    deliver(plain, project, set_id, anew=True)
+    deliver(plain, project, set_id, rewrite=True)
     assert not (plain.settings.home / "kept").exists()
 
 
@@ -132,7 +132,7 @@ def test_a_replaced_delivery_is_fetched_as_it_was(
     change(client, project, set_id, 0.5)
     deliver(keeping, project, set_id)
     told = client.get(f"/api/v1/deliveries/{first.id}").json()["parts"]
-    assert [(part["lies"], part["bytes_kept"]) for part in told] == [("replaced", True)] * 2
+    assert [(part["disk_state"], part["bytes_kept"]) for part in told] == [("replaced", True)] * 2
     found = client.get(f"/api/v1/deliveries/{first.id}/files.zip").content
     assert unpacked(found) == unpacked(due)
     # One file less, and there is none of it any more.

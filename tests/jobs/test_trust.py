@@ -145,17 +145,17 @@ def test_an_earlier_delivery_tells_that_its_files_were_replaced(
     later = deliveries.ask(context, project, each_to_each([set_id], TWO[:1]))
     delivery_worker.run(context, later.id)
     parts = client.get(f"/api/v1/deliveries/{first.id}").json()["parts"]
-    assert [(part["lies"], part["replaced_by"]) for part in parts] == [
-        ("replaced", later.id), ("own", None)
+    assert [(part["disk_state"], part["replaced_by"]) for part in parts] == [
+        ("replaced", later.id), ("intact", None)
     ]  # fmt: skip
-    assert parts[0]["lies_text"] == f"overwritten by delivery {later.id}"
+    assert parts[0]["disk_state_text"] == f"overwritten by delivery {later.id}"
     listed = client.get(f"/api/v1/projects/{project}/deliveries").json()
-    lies = {row["id"]: [part["lies"] for part in row["parts"]] for row in listed}
-    assert lies == {
-        first.id: ["replaced", "own"], again.id: ["replaced", "own"], later.id: ["own"]
+    disk_state = {row["id"]: [part["disk_state"] for part in row["parts"]] for row in listed}
+    assert disk_state == {
+        first.id: ["replaced", "intact"], again.id: ["replaced", "intact"], later.id: ["intact"]
     }  # fmt: skip
     whole = client.get(f"/api/v1/deliveries/{first.id}/parts/0").json()
-    assert (whole["lies"], whole["replaced_by"]) == ("replaced", later.id)
+    assert (whole["disk_state"], whole["replaced_by"]) == ("replaced", later.id)
     name = whole["manifest"]["files"][0]["name"]
     rest = client.get(f"/api/v1/deliveries/{first.id}/files.zip")
     with zipfile.ZipFile(io.BytesIO(rest.content)) as found:  # the other part is still there
@@ -178,7 +178,7 @@ def test_a_manifest_of_another_origin_is_noticed(
     path.write_text(path.read_text("utf-8").replace('"set": "wall"', '"set": "hall"'), "utf-8")
     found = delivered.standings(context, [deliveries.get(context, row.id)], closely=False)
     standing = found[row.id, 0]
-    assert (standing.lies, standing.by) == ("changed", None)
+    assert (standing.disk_state, standing.by) == ("modified", None)
     assert "a manifest.json from elsewhere" in standing.text
 
 
@@ -190,21 +190,21 @@ def test_a_folder_changed_or_deleted_by_hand_is_noticed(
     delivery_worker.run(context, row.id)
     folder = row.parts[0].folder
     address = f"/api/v1/deliveries/{row.id}"
-    assert client.get(address).json()["parts"][0]["lies"] == "own"
+    assert client.get(address).json()["parts"][0]["disk_state"] == "intact"
     path = folder / "T_wall_N.tga"
     content = path.read_bytes()
     path.write_bytes(content[:-1] + bytes([content[-1] ^ 1]))  # one bit, the same size
     part = client.get(f"{address}/parts/0").json()  # it looks at every byte
-    assert part["lies"] == "changed"
-    assert client.get(address).json()["parts"][0]["lies"] == "own"  # looks at no byte
+    assert part["disk_state"] == "modified"
+    assert client.get(address).json()["parts"][0]["disk_state"] == "intact"  # looks at no byte
     listed = client.get(f"/api/v1/projects/{project}/deliveries").json()  # looks at no byte
-    assert next(one for one in listed if one["id"] == row.id)["parts"][0]["lies"] == "own"
-    assert part["lies_text"] == f"{path} was modified since it was delivered"
+    assert next(one for one in listed if one["id"] == row.id)["parts"][0]["disk_state"] == "intact"
+    assert part["disk_state_text"] == f"{path} was modified since it was delivered"
     assert client.get(f"{address}/files.zip").status_code == 409
     path.write_bytes(content)
     assert client.get(f"{address}/files.zip").status_code == 200
     shutil.rmtree(folder)
-    assert client.get(address).json()["parts"][0]["lies"] == "gone"
+    assert client.get(address).json()["parts"][0]["disk_state"] == "missing"
     assert client.get(f"{address}/files.zip").status_code == 409
 
 

@@ -128,7 +128,7 @@ def dispatcher(context: Context) -> Iterator[OneThread]:
 
 
 def deliver(context: Context, project: str, set_id: int) -> int:
-    asked = deliveries.ask(context, project, [(set_id, ORM)], deliveries.Wish(anew=True))
+    asked = deliveries.ask(context, project, [(set_id, ORM)], deliveries.Wish(rewrite=True))
     delivery_worker.run(context, asked.id)
     return asked.id
 

@@ -73,12 +73,12 @@ def test_a_server_that_moved_finds_its_files_and_not_those_of_the_old_home(
     (standing,) = delivered.standings(
         moved, [deliveries.get(moved, delivery.id)], closely=True
     ).values()
-    assert standing.lies == "gone"  # though the old home is still there
+    assert standing.disk_state == "missing"  # though the old home is still there
     shutil.copytree(context.settings.delivery_root, settings.delivery_root)
     found = deliveries.get(moved, delivery.id)
     assert found.parts[0].folder.is_relative_to(settings.delivery_root)
     (standing,) = delivered.standings(moved, [found], closely=True).values()
-    assert standing.lies == "own"
+    assert standing.disk_state == "intact"
     files = delivered.delivered_files(moved, delivery.id).files
     assert all(path.is_relative_to(settings.delivery_root) for path, _ in files)
     again = deliveries.ask(moved, project, [(found.parts[0].set_id or 0, "orm-y-down")])

@@ -1,8 +1,8 @@
-"""Who may use the server: only pages that it served itself, and clients that know its token.
+"""Access control: only pages of this server, and clients with its token.
 
-A page of another origin in the same browser can send requests here, and a host name of its own can
-be pointed at this machine after the page was loaded. So the `Host` must be one of ours, and what
-the browser says of a request's origin must be the address that it went to.
+Pages of other origins in the same browser can send requests to this server, and their host names
+can be pointed at this machine (DNS rebinding). Therefore the `Host` header must be known, and the
+origin of a request must be the address that it was sent to.
 """
 
 from __future__ import annotations
@@ -36,9 +36,9 @@ _HEADERS = {
     "Cross-Origin-Opener-Policy": "same-origin",
     "Referrer-Policy": "same-origin",
 }
-# Answers of the API belong to one client; routes that may be cached set the header themselves.
+# API responses are private to one client; cacheable routes set the header themselves.
 _API_HEADERS = {"Cache-Control": "no-store", "Vary": "Authorization, Cookie"}
-# The manual's pages are files of ours that nobody can write to; their theme has scripts in them.
+# The pages of the manual are static files; their theme uses inline scripts.
 _HELP_POLICY = (
     _HEADERS["Content-Security-Policy"]
     .replace("script-src 'self'", "script-src 'self' 'unsafe-inline'")
@@ -48,19 +48,19 @@ _HELP_POLICY = (
 
 @dataclass(frozen=True, slots=True)
 class OpenOnLoopback:
-    """Every client on this machine may use the server without a token: `./sieve demo` only."""
+    """Access policy of `./sieve demo` on a loopback address: no token is required."""
 
 
 @dataclass(frozen=True, slots=True)
 class Access:
-    """Who may use the server.
+    """Access control of a server.
 
     Parameters
     ----------
     policy : Credentials or OpenOnLoopback, optional
-        Default: nobody may.
+        Default: every request is rejected.
     hosts : frozenset of str
-        Host names of this server besides those of loopback.
+        Host names of this server in addition to loopback names.
     """
 
     policy: Credentials | OpenOnLoopback | None = None
@@ -68,13 +68,13 @@ class Access:
 
     @property
     def is_open(self) -> bool:
-        """Whether no token is needed."""
+        """Whether no token is required."""
         return isinstance(self.policy, OpenOnLoopback)
 
     def knows(self, host: str) -> bool:
         """Return whether a `Host` header names this server, with any port.
 
-        A numeric address always does: only names can be pointed at this machine by others.
+        IP addresses always do, because only names can be used for DNS rebinding.
         """
         try:
             name = urlsplit(f"//{host}").hostname or ""
@@ -97,13 +97,13 @@ def _is_address(name: str) -> bool:
 
 
 class Guard:
-    """Middleware: checks host, origin and access of every request and adds security headers."""
+    """Middleware that checks host, origin and access of every request and adds security headers."""
 
     def __init__(self, app: ASGIApp, access: Access) -> None:
         self._app, self._access = app, access
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        """Pass a request on, or answer it."""
+        """Pass a request on or reject it."""
         if scope["type"] == "websocket":
             await send({"type": "websocket.close", "code": 1008})
             return
@@ -125,7 +125,7 @@ class Guard:
         await (answer or self._app)(scope, receive, with_headers)
 
     def _refusal(self, scope: Scope) -> Response | None:
-        """Answer what isn't for this server or comes from the page of another one."""
+        """Return an error response for requests to other hosts or from other origins, else None."""
         headers = Headers(scope=scope)
         host = headers.get("host", "")
         if not self._access.knows(host):
@@ -140,13 +140,13 @@ class Guard:
         site = headers.get("sec-fetch-site", "same-origin")
         if site in ("same-origin", "none"):
             return None
-        # A link on another page may lead here; what that page loads or changes by itself may not.
+        # Links from other pages are allowed; requests made by other pages aren't.
         if _is_navigation(headers, scope) and not scope["path"].startswith("/api/"):
             return None
         return _foreign()
 
     async def _access_answer(self, scope: Scope, receive: Receive) -> Response | None:
-        """Return None for a client that may use the server, else the answer that it gets."""
+        """Return None for a client with access, else the response that it gets."""
         client = (scope.get("client") or ("",))[0]
         match self._access.policy:
             case OpenOnLoopback():
@@ -161,7 +161,7 @@ class Guard:
 
 
 class _Visit:
-    """One request to a server that asks for its token."""
+    """A request to a server that requires its token."""
 
     def __init__(
         self, credentials: Credentials, scope: Scope, receive: Receive, client: str
@@ -206,7 +206,7 @@ class _Visit:
         return None
 
     def _page_address(self) -> tuple[str, str]:
-        """The address of the request without the token in it, and that token."""
+        """Return the address of the request without the token, and the token."""
         pairs = parse_qsl(self._query)
         rest = urlencode([(name, value) for name, value in pairs if name != "token"])
         return self._path + (f"?{rest}" if rest else ""), dict(pairs).get("token", "")
@@ -249,7 +249,7 @@ class _Visit:
 
 
 def _own_path(path: str) -> str:
-    """A path of this server: two slashes, or a backslash, would lead to another host."""
+    """Return a path of this server; paths that lead to another host are replaced by "/"."""
     return path if path.startswith("/") and not path.startswith(("//", "/\\")) else "/"
 
 

@@ -1,4 +1,4 @@
-"""The access token: generated once and kept in a file, or chosen with SIEVE_TOKEN."""
+"""The access token: generated once and stored in a file, or set with SIEVE_TOKEN."""
 
 from __future__ import annotations
 
@@ -19,10 +19,10 @@ _GENERATED = 24  # random bytes: 192 bits
 
 
 class AccessToken:
-    """The token that a server accepts now.
+    """The access token that the server currently accepts.
 
-    A token from a file is read again whenever the file changes, so that a rotated token is valid
-    at once and the old one isn't. While the file is missing or damaged, no token is accepted.
+    A token file is read again when it changes, so that a rotated token takes effect immediately.
+    While the file is missing or invalid, no token is accepted.
     """
 
     def __init__(self, value: str, file: Path | None = None) -> None:

@@ -1,4 +1,4 @@
-"""The application: routes, errors, and the built front end."""
+"""The application: routes, errors, and the front end."""
 
 from __future__ import annotations
 
@@ -52,7 +52,7 @@ from copper_sieve.services.webhooks.dispatcher import Dispatcher
 
 
 def web_folder() -> Path:
-    """Where the built front end lies: in the installed package, else in the tree beside it."""
+    """Return the folder of the built front end: in the installed package, or in the source tree."""
     installed = Path(__file__).resolve().parents[1] / "web_dist"
     if installed.is_dir():
         return installed
@@ -83,14 +83,14 @@ _ROUTERS = (
 
 
 def _disturb(request: Request) -> None:
-    """A page that only looks how deliveries get on keeps nothing awake."""
+    """Mark the server as active, except for requests that only poll the state of deliveries."""
     if request.method != "GET" or request.url.path.endswith(".png"):
         request.app.state.rest.disturb()
 
 
 @cache
 def _addresses() -> APIRouter:
-    """All addresses of the API; what they take and answer is looked at once in a process."""
+    """Return the router of all API operations; built once per process."""
     found = APIRouter(generate_unique_id_function=lambda route: route.name)
     for module in _ROUTERS:
         found.include_router(module.router, dependencies=[Depends(_disturb)])
@@ -98,9 +98,9 @@ def _addresses() -> APIRouter:
 
 
 def make_application(context: Context | None = None, access: Access | None = None) -> FastAPI:
-    """Return the application; without a context it only describes itself (OpenAPI).
+    """Return the application. Without a context it only provides the OpenAPI document.
 
-    access : who may use it; default: nobody
+    access : access control; default: every request is rejected
     """
 
     @asynccontextmanager
@@ -129,14 +129,14 @@ def make_application(context: Context | None = None, access: Access | None = Non
     app.router.routes.extend(_addresses().routes)
     app.add_middleware(Pace, raw=raw_addresses())
     app.state.access = access or Access()
-    app.add_middleware(Guard, access=app.state.access)  # comes first
+    app.add_middleware(Guard, access=app.state.access)  # must be the first route
     if context:
         app.state.context = context
         app.state.previewer = Previewer(context)
         app.state.rest = Rest(context.memory, also=context.models.forget)
         app.state.follower = Follower(context)
         app.state.overseer = Overseer(context, app.state.rest.quiet)
-        # Threads that begin and end with the application.
+        # Threads that run as long as the application.
         app.state.watching = (
             app.state.rest,
             Keeper(context),
@@ -151,7 +151,7 @@ def make_application(context: Context | None = None, access: Access | None = Non
 
 
 def raw_addresses() -> list[re.Pattern[str]]:
-    """The addresses that take a file as it is."""
+    """Return the path patterns of operations with a raw request body."""
     routes = [route for module in _ROUTERS for route in module.router.routes]
     raw = [one for one in routes if isinstance(one, APIRoute) and one.openapi_extra == RAW_BODY]
     return [route.path_regex for route in raw]
@@ -166,16 +166,18 @@ def _serve_front_end(app: FastAPI, folder: Path) -> None:
 
     @app.get("/docs", include_in_schema=False)
     def api_reference() -> Response:
-        """The description of the API is a page of the manual."""
+        """Redirect to the API reference in the manual."""
         return RedirectResponse("/help/reference/http.html")
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str, request: Request) -> Response:
-        """Every address of the interface is the one page; unknown API addresses are errors."""
+        """Return the single page of the interface for its addresses, and errors for unknown API
+        paths.
+        """
         if path.startswith("api/"):
             return problem(404, "not_found", f"there is no resource at /{path}")
         found = folder / "index.html"
-        with suppress(OSError):  # a name that no file can have
+        with suppress(OSError):  # not a valid file name
             file = (folder / path).resolve()
             if path and file.is_relative_to(folder.resolve()) and file.is_file():
                 found = file

@@ -1,4 +1,4 @@
-"""What a client presents: the access token, or the session that it got for the token."""
+"""Credentials of a client: the access token, or the session that was created with it."""
 
 from __future__ import annotations
 
@@ -21,15 +21,15 @@ from copper_sieve.store.database import Database
 SESSION_SECONDS = 90 * 86400
 _VALUE_BYTES = 32
 _VALUE_LENGTH = len(secrets.token_urlsafe(_VALUE_BYTES))
-_CHECK_AGAIN_AFTER = 10.0  # seconds: how long a session that was ended elsewhere may go on
-_WITHOUT_DATABASE = 600.0  # seconds: how long a session goes on while it can't be checked
+_CHECK_AGAIN_AFTER = 10.0  # seconds: how long a session ended elsewhere may stay valid
+_WITHOUT_DATABASE = 600.0  # seconds: how long a session stays valid while it can't be checked
 
 
 class Attempts:
-    """Delay clients that present wrong tokens, longer with each wrong one.
+    """Delay clients that send wrong tokens, longer with each wrong one.
 
-    The first three are free; then a client waits 1 s, 2 s, 4 s … up to a minute before its next
-    token is looked at. A quarter of an hour after its last wrong token a client is forgotten.
+    The first three attempts aren't delayed; then a client waits 1 s, 2 s, 4 s … up to a minute. A
+    client is forgotten 15 minutes after its last wrong token.
     """
 
     _FREE, _FIRST, _LONGEST, _FORGET, _CLIENTS = 3, 1.0, 60.0, 900.0, 10_000
@@ -39,7 +39,7 @@ class Attempts:
         self._wrong: OrderedDict[str, tuple[int, float]] = OrderedDict()
 
     def seconds_to_wait(self, client: str) -> float:
-        """Return for how long the next token of a client isn't looked at; 0: it is."""
+        """Return how long the client must wait before its next token is checked, in seconds."""
         count, last = self._wrong.get(_network(client), (0, 0.0))
         since = self._clock() - last
         if count < self._FREE or since > self._FORGET:
@@ -48,7 +48,7 @@ class Attempts:
         return max(0.0, delay - since)
 
     def wrong(self, client: str) -> None:
-        """Note a wrong token."""
+        """Count a wrong token."""
         key, now = _network(client), self._clock()
         count, last = self._wrong.pop(key, (0, now))
         self._wrong[key] = (1 if now - last > self._FORGET else count + 1, now)
@@ -61,7 +61,7 @@ class Attempts:
 
 
 def _network(client: str) -> str:
-    """A host has a whole /64 of IPv6 addresses, so that is what is counted."""
+    """Return the network of an address: attempts are counted per /64 for IPv6."""
     try:
         address = ipaddress.ip_address(client)
     except ValueError:
@@ -78,7 +78,7 @@ class Credentials:
         self.token = token
         self.attempts = Attempts()
         self._database = database
-        # When each session was checked last; a request isn't slowed down by a query of its own.
+        # When each session was last checked, to avoid a query per request.
         self._checked: TTLCache[bytes, float] = TTLCache(10_000, _WITHOUT_DATABASE)
 
     def is_token(self, client: str, given: str) -> bool:
@@ -144,7 +144,7 @@ class Credentials:
         return time.monotonic() - self._checked.get(key, -math.inf)
 
     def _key_of(self, session: str) -> bytes | None:
-        """What is stored of a session; None where it can't be one."""
+        """Return the stored key of a session, or None for an invalid value."""
         token = self.token.current()
         return _key(token, session) if token and len(session) == _VALUE_LENGTH else None
 

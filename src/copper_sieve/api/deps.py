@@ -1,4 +1,4 @@
-"""What the routes need, given by the application they are part of."""
+"""Dependencies of the routes, provided by the application."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Files as answers: fetched under their own names, in pieces."""
+"""File downloads, streamed under their own names."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ def attachment(
     media_type: str = "application/octet-stream",
     headers: Mapping[str, str] | None = None,
 ) -> StreamingResponse:
-    """A file to be saved under its name; by its size in bytes a cut one is told."""
+    """Return the headers of a download; the size lets clients detect truncated downloads."""
     held = {
         **(headers or {}),
         "Content-Length": str(size),

@@ -1,4 +1,4 @@
-"""How much a request may bring and how slowly: bodies that never end must not stop the product."""
+"""Limits on the size and speed of requests, so that stalled requests don't block the server."""
 
 from __future__ import annotations
 
@@ -15,15 +15,16 @@ from copper_sieve.api.problems import problem
 MOST_JSON = 8 << 20  # bytes
 UPLOAD_STALLS_AFTER = 30.0  # seconds without a byte
 DOWNLOAD_STALLS_AFTER = 600.0
-# What JSON can say and a text cannot hold: NUL, and halves of surrogate pairs.
-_NUL = re.compile(r"(?<!\\)(?:\\\\)*\\u0000")  # not a backslash and then "u0000"
+# Characters that JSON can encode but a text column can't store: NUL and unpaired surrogates.
+# an escaped NUL, not an escaped backslash followed by "u0000"
+_NUL = re.compile(r"(?<!\\)(?:\\\\)*\\u0000")
 _SUSPICIOUS = re.compile(rb"\\u(0000|[dD][89a-fA-F])")
 
 
 class Pace:
-    """Middleware: limits on JSON bodies, time limits on bytes that do not come or are not taken.
+    """Middleware that limits the size of JSON bodies and the time without progress.
 
-    raw : patterns of the addresses that take a file as it is, with a limit of their own
+    raw : path patterns of operations with a raw request body, which have their own limit
     """
 
     def __init__(
@@ -37,7 +38,7 @@ class Pace:
         self._up, self._down = upload_stalls_after, download_stalls_after
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        """Let a request through, or answer it."""
+        """Pass a request on, or reject it."""
         if scope["type"] != "http":
             await self._app(scope, receive, send)
             return
@@ -59,12 +60,12 @@ class Pace:
             await answer(scope, receive, send)
 
     def _paced(self, receive: Receive) -> Receive:
-        """The same, but a body that stands still ends in 408."""
+        """Return a receive function that raises status 408 if the body makes no progress."""
         done = False
 
         async def paced() -> Message:
             nonlocal done
-            if done:  # what comes now is only that the other side has gone
+            if done:  # after the body, the only message is a disconnect
                 return await receive()
             try:
                 message = await asyncio.wait_for(receive(), self._up)
@@ -83,7 +84,7 @@ _CODES = {408: "timeout", 413: "too_large"}
 
 
 async def _whole(receive: Receive) -> bytes:
-    """A whole body that is no file. Raises HTTPException for one that is too large or unfit."""
+    """Read a JSON body completely. Raises HTTPException if it is too large or invalid."""
     pieces: list[bytes] = []
     size = 0
     while True:
@@ -108,14 +109,14 @@ async def _whole(receive: Receive) -> bytes:
                 raise HTTPException(
                     422, "A text contains an unpaired surrogate character. Remove it."
                 ) from None
-            return body  # no JSON: whoever reads it says so
+            return body  # invalid JSON: reported by the operation
         if _NUL.search(text):
             raise HTTPException(422, "A text contains a NUL character. Remove it.")
     return body
 
 
 def _given(body: bytes, receive: Receive) -> Receive:
-    """A body that is there already, and then whatever else comes."""
+    """Return a receive function that yields the body that was read, then the original messages."""
     given = False
 
     async def again() -> Message:

@@ -1,4 +1,4 @@
-"""Lists page by page: the rows after a cursor, and the next page's address as a Link header."""
+"""Pagination: the rows after a cursor, and the address of the next page as a Link header."""
 
 from __future__ import annotations
 
@@ -13,11 +13,11 @@ T = TypeVar("T")
 
 
 class Page:
-    """A piece of a list; without `limit` it is the whole list.
+    """A page of a list; without `limit` it is the whole list.
 
-    after : the key of the last row of the page before
-    limit : how many rows at most. While there are more, the answer's header `Link` has the address
-        of the next page with rel="next" (RFC 8288).
+    after : key of the last row of the previous page
+    limit : maximum number of rows. If there are more, the `Link` header of the response contains
+    the address of the next page with rel="next" (RFC 8288).
     """
 
     def __init__(
@@ -31,10 +31,10 @@ class Page:
         self._after, self._limit = after, limit
 
     def of(self, rows: Sequence[T], key: Callable[[T], object]) -> list[T]:
-        """The rows of this page.
+        """Return the rows of this page.
 
-        key : what tells a row from the others, and stays the same
-        Raises NotFoundError where the row that the page comes after is gone.
+        key : returns the stable, unique key of a row
+        Raises NotFoundError if the row of the cursor no longer exists.
         """
         begin = 0
         if self._after is not None:

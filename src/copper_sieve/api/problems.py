@@ -12,7 +12,7 @@ from fastapi.responses import JSONResponse
 from copper_sieve.api.schemas.common import Problem
 
 MEDIA_TYPE = "application/problem+json"
-# Statuses that every operation can return: access, transport, and an unavailable server.
+# Statuses that every operation can return: access control, transport, and an unavailable server.
 COMMON = (400, 401, 403, 408, 413, 421, 429, 503, 507)
 _NAMES = {404: "NotFound", 405: "MethodNotAllowed", 409: "Conflict", 422: "Invalid"}
 _BINARY = {

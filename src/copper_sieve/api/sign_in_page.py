@@ -1,4 +1,4 @@
-"""The page that asks for the access token, and the page that continues after a link elsewhere."""
+"""The sign-in page, and the page that continues after a link from another site."""
 
 from __future__ import annotations
 
@@ -40,16 +40,16 @@ def style_sheet() -> Response:
 
 
 def sign_in_page(to: str, problem: str = "", status: int = 401) -> Response:
-    """Return the page that asks for the token.
+    """Return the sign-in page.
 
     Parameters
     ----------
     to : str
         Path to open after signing in.
     problem : str
-        Why the last token wasn't accepted; empty before the first try.
+        Why the last token was rejected; empty before the first attempt.
     status : int
-        HTTP status of the answer.
+        HTTP status of the response.
     """
     query = html.escape(urlencode({"": to})[1:])
     text = _SIGN_IN.format(to=query, problem=html.escape(problem))
@@ -57,9 +57,9 @@ def sign_in_page(to: str, problem: str = "", status: int = 401) -> Response:
 
 
 def continue_page(to: str) -> Response:
-    """Return a page that opens a path of this server at once.
+    """Return a page that opens a path of this server immediately.
 
-    Browsers send `SameSite=Strict` cookies only with requests that one of our own pages makes, so
-    a link on another site reaches the session through this page.
+    Browsers send `SameSite=Strict` cookies only with requests from the server's own pages, so a
+    link on another site opens the session through this page.
     """
     return HTMLResponse(_CONTINUE.format(to=html.escape(to)), 200, _NO_STORE)

@@ -1,4 +1,4 @@
-"""A file sent as the raw body of a request, written down as it arrives."""
+"""A file sent as the raw body of a request, written to disk as it arrives."""
 
 from __future__ import annotations
 
@@ -25,11 +25,12 @@ FileName = Annotated[str, Query(min_length=1, max_length=1000)]
 async def received(
     context: Context, request: Request, name: str, limit: int | None = None
 ) -> AsyncIterator[Path]:
-    """The body of a request as a file, which is gone at the end of the `async with` block.
+    """Write the request body to a temporary file, which is deleted at the end of the `async with`
+    block.
 
-    limit : in bytes; default: that of one picture
+    limit : bytes; default: the limit of a picture
 
-    Raises PictureTooLargeError as soon as it passes the limit.
+    Raises PictureTooLargeError as soon as the limit is exceeded.
     """
     with context.incoming() as folder:
         path = folder / "incoming"
@@ -52,7 +53,8 @@ async def _write(request: Request, path: Path, name: str, limit: int) -> None:
                 try:
                     file.write(piece)
                     file.flush()
-                except OSError as error:  # the rest is heard out, so that the answer is heard too
+                # the rest of the body is read, so that the client reads the response
+                except OSError as error:
                     problem = error
                     file.truncate(0)
     if problem is not None:

@@ -1,6 +1,6 @@
-"""python -m copper_sieve.cli: listen for the stop first, then load and run the command line.
+"""python -m copper_sieve.cli: install signal handlers first, then load and run the command line.
 
-An interrupt in the middle of an import may be swallowed there, and the server would run on.
+An interrupt during an import may be swallowed there, and the server would keep running.
 """
 
 from __future__ import annotations
@@ -17,8 +17,8 @@ from copper_sieve.cli.stopping import SERVERS, stopping
 
 def main(argv: Sequence[str] | None = None) -> int:
     """Run the command line; returns the exit status."""
-    # What is imported stays: to look through it again and again takes a quarter of a start. It is
-    # turned on once the command is there.
+    # Garbage collection is off during imports, which saves a quarter of the startup time; the
+    # command turns it on.
     gc.disable()
     from copper_sieve.cli import command_line
 
@@ -26,9 +26,9 @@ def main(argv: Sequence[str] | None = None) -> int:
 
 
 def _leave(status: int) -> NoReturn:
-    """End the process; threads that still compute end with it, not the interpreter under them.
+    """Exit the process without waiting for computing threads.
 
-    A native thread that is at work while the interpreter ends aborts the process.
+    A native thread that runs while the interpreter shuts down aborts the process.
     """
     sys.stdout.flush()
     sys.stderr.flush()
@@ -38,7 +38,7 @@ def _leave(status: int) -> NoReturn:
 
 
 def main_of_script() -> NoReturn:
-    """What the installed command `copper-sieve` runs."""
+    """Entry point of the installed command `copper-sieve`."""
     if sys.argv[1:2] and sys.argv[1] in SERVERS:
         stopping.listen()
     _leave(main())

@@ -1,4 +1,4 @@
-"""./sieve token: print or rotate the access token of this machine's server."""
+"""./sieve token: print or rotate the access token of the local server."""
 
 from __future__ import annotations
 

@@ -316,9 +316,9 @@ def _add_remote(command: Command) -> None:
     deliver.add_argument("--target", action="append", default=[], metavar="ID", help="repeatable")
     deliver.add_argument("--set", action="append", default=[], metavar="NAME",
                          help="repeatable; default: all sets")  # fmt: skip
-    _add(deliver, "--delete-obsolete", "--removes", dest="removes", action="store_true",
+    _add(deliver, "--delete-obsolete", "--removes", dest="delete_obsolete", action="store_true",
          help="delete files of earlier deliveries that this one no longer contains")  # fmt: skip
-    _add(deliver, "--rewrite", "--anew", dest="anew", action="store_true",
+    _add(deliver, "--rewrite", "--anew", dest="rewrite", action="store_true",
          help="rewrite unchanged files")  # fmt: skip
     deliver.add_argument("--no-wait", action="store_true", help="don't wait for the result")
     for one in (sets, deliver):

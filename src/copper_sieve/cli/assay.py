@@ -1,4 +1,4 @@
-"""./sieve assay: a delivered folder held against its manifest."""
+"""./sieve assay: verify a delivered folder against its manifest."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from copper_sieve.core.models.manifest import FILE_NAME
 
 
 def run(arguments: argparse.Namespace) -> int:
-    """Verify the folder, or all that lie in it; status 1 where anything differs."""
+    """Verify the folder, or all delivered folders in it; status 1 if anything differs."""
     with progress(f"reading {arguments.folder}", quiet=arguments.json) as report:
         results = _assayed(_delivered(arguments.folder), report)
     ok = all(result.ok for result in results.values())
@@ -49,7 +49,7 @@ def _assayed(folders: list[Path], report: Report | None) -> dict[Path, Assay]:
 
 
 def _delivered(folder: Path) -> list[Path]:
-    """The folder itself, or the delivered folders inside it."""
+    """Return the folder itself, or the delivered folders inside it."""
     if (folder / FILE_NAME).exists():
         return [folder]
     inside = sorted(path.parent for path in folder.rglob(FILE_NAME) if path.parent.name[0] != ".")

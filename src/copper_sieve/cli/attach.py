@@ -1,4 +1,4 @@
-"""./sieve attach: delivered textures in a model's own file."""
+"""./sieve attach: embed delivered textures in a model."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from copper_sieve.library.attaching import attach
 
 
 def run(arguments: argparse.Namespace) -> int:
-    """Write the model with the textures of each delivery in the material that it is for."""
+    """Write the model with the textures of each delivery in its material."""
     named = [word.partition("=") for word in arguments.deliveries]
     deliveries: dict[str, Path] | list[Path] = [Path(word) for word in arguments.deliveries]
     if any(mark and not Path(f"{name}={folder}").exists() for name, mark, folder in named):

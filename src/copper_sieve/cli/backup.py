@@ -1,4 +1,4 @@
-"""./sieve backup and restore: everything that must not be lost, in one file."""
+"""./sieve backup and restore: all data in one file."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ from copper_sieve.store.database import Database
 
 
 def run(arguments: argparse.Namespace) -> int:
-    """Write a backup, restore one into an empty database, or prove one. Raises SetupError."""
+    """Write a backup, restore one into an empty database, or check one. Raises SetupError."""
     settings = load_settings()
     if arguments.command == "restore" and arguments.check:
         _check(arguments.file)
@@ -40,7 +40,7 @@ def run(arguments: argparse.Namespace) -> int:
 
 @contextlib.contextmanager
 def _database(settings: Settings) -> Iterator[str]:
-    """The database of the settings; our own cluster runs at least as long as it is needed."""
+    """Return the configured database; the local cluster runs while the context is open."""
     if settings.database_url:
         yield settings.database_url
         return
@@ -52,7 +52,7 @@ def _database(settings: Settings) -> Iterator[str]:
 
 
 def _backup(dsn: str, file: Path, folders: Mapping[str, Path] | None) -> None:
-    """Write the database into a file; with folders, a tar file with what was delivered there."""
+    """Write the database to a file; with folders, a tar file that includes delivered files."""
     if file.exists():
         raise SetupError(f"{file} already exists. Choose another name or move the file")
     partial, dump = file.with_name(f".{file.name}.part"), file.with_name(f".{file.name}.dump")
@@ -83,7 +83,7 @@ def _backup(dsn: str, file: Path, folders: Mapping[str, Path] | None) -> None:
 
 @contextlib.contextmanager
 def _private(path: Path) -> Iterator[IO[bytes]]:
-    """A new file that only its owner can read, from its first byte on: it holds secrets."""
+    """Create a file that only its owner can read, because it contains secrets."""
     path.unlink(missing_ok=True)
     with os.fdopen(os.open(path, os.O_RDWR | os.O_CREAT | os.O_EXCL, 0o600), "w+b") as out:
         yield out
@@ -93,7 +93,7 @@ def _private(path: Path) -> Iterator[IO[bytes]]:
 
 @contextlib.contextmanager
 def _opened(file: Path) -> Iterator[tuple[Path, tarfile.TarFile | None]]:
-    """The dump of a backup, and the tar file around it where there is one. Raises SetupError."""
+    """Return the dump of a backup, and its tar file if there is one. Raises SetupError."""
     if not file.is_file():
         raise SetupError(f"{file} doesn't exist. Give a file created by ./sieve backup")
     if not tarfile.is_tarfile(file):
@@ -141,7 +141,7 @@ def _load(dsn: str, dump: Path) -> None:
 
 
 def _check(file: Path) -> None:
-    """Restore a backup into a database of its own, look at all of it, and forget it."""
+    """Restore a backup into a temporary database, check all of it, and delete the database."""
     with (
         _opened(file) as (dump, archive),
         tempfile.TemporaryDirectory(prefix="sieve-check-", ignore_cleanup_errors=True) as home,
@@ -178,7 +178,7 @@ def _parts(dsn: str) -> dict[str, str]:
 
 
 def _postgres(dsn: str, program: str, *words: str, stdout: int | None = None) -> None:
-    """Run one of PostgreSQL's own programs; the password is not on its command line."""
+    """Run a PostgreSQL client program; the password isn't passed on its command line."""
     folder = binaries()
     if folder is None or not (folder / program).exists():
         raise SetupError(f"{program} isn't installed. Install PostgreSQL's client programs")

@@ -17,8 +17,8 @@ _ARGUMENTS = (
     "--disable-component-update",
     "--disable-sync",
     "--disable-quic",
-    "--process-per-site",  # a page more begins in the process of those that are open
-    "--disable-gpu-compositing",  # which would fight WebGL for the processor
+    "--process-per-site",  # additional pages share the process of open ones
+    "--disable-gpu-compositing",  # GPU compositing would compete with WebGL for the CPU
     "--use-angle=swiftshader",
     "--enable-unsafe-swiftshader",
 )
@@ -26,7 +26,7 @@ _ARGUMENTS = (
 
 @contextmanager
 def chromium() -> Iterator[Browser]:
-    """A browser that draws WebGL in software and looks up nothing outside this machine."""
+    """Start a browser that renders WebGL in software and makes no network requests."""
     from playwright.sync_api import sync_playwright
 
     with sync_playwright() as playwright:

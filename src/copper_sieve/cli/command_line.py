@@ -1,4 +1,4 @@
-"""Parse the command line, run one command, turn errors into one line and an exit status."""
+"""Parse the command line, run one command, report errors in one line with an exit status."""
 
 from __future__ import annotations
 
@@ -43,9 +43,9 @@ _MODULES = {
 
 
 def _run(arguments: argparse.Namespace) -> int:
-    # Each command loads only what it needs.
+    # Import lazily: each command loads only the modules that it uses.
     module = importlib.import_module(f"copper_sieve.cli.{_MODULES[arguments.command]}")
-    gc.enable()  # see __main__
+    gc.enable()  # see `__main__`
     return int(module.run(arguments))
 
 

@@ -1,4 +1,4 @@
-"""./sieve convert: the maps of one convention into those of another, as files."""
+"""./sieve convert: convert maps between conventions."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from copper_sieve.settings import load_settings
 
 
 def run(arguments: argparse.Namespace) -> int:
-    """List the rules, or carry one out."""
+    """List the rules, or apply one."""
     if arguments.list:
         _list(as_json=arguments.json)
         return 0

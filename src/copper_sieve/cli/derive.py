@@ -1,4 +1,4 @@
-"""./sieve derive: a single map from a picture, by any operation."""
+"""./sieve derive: derive a single map from a picture."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ from copper_sieve.settings import load_settings
 
 
 def run(arguments: argparse.Namespace) -> int:
-    """Compute the map and write it whole or not at all; or list what can be computed."""
+    """Compute the map and write it completely or not at all; or list all operations."""
     if arguments.list:
         _list(arguments.json)
         return 0
@@ -86,7 +86,7 @@ def _list(as_json: bool) -> None:
         print(json.dumps({"operations": operations, "surface": surface}, indent=2))
         return
     for one in OPERATIONS.values():
-        if not one.by_pictures:  # a command has one set, and `bake` takes maps from a model
+        if not one.by_pictures:  # derive works on single maps; `bake` bakes from models
             continue
         asked = [*one.inputs, *(slot.name for slot in one.slots if slot.required)]
         print(f"{one.name}: {one.output} from {', '.join(asked)}: {one.title}")

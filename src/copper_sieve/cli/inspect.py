@@ -1,4 +1,4 @@
-"""./sieve inspect: what pictures and models are, in words or as JSON."""
+"""./sieve inspect: facts about pictures and models, as text or JSON."""
 
 from __future__ import annotations
 
@@ -19,11 +19,11 @@ from copper_sieve.core.errors import ManifestError, MeshError, PictureError
 from copper_sieve.core.ingest.unpack import is_container, unpack
 from copper_sieve.settings import load_settings
 
-_ONLY_MODELS = {".obj", ".ply", ".stl"}  # a glTF holds pictures as well
+_ONLY_MODELS = {".obj", ".ply", ".stl"}  # glTF files also contain pictures
 
 
 def run(arguments: argparse.Namespace) -> int:
-    """Print an entry for each picture; status 2 where one of them could not be read."""
+    """Print an entry for each picture; status 2 if one of them can't be read."""
     limits = load_settings().limits
     with progress("looking", quiet=arguments.json):
         models = [_model(path) for path in arguments.files if _is_model(path)]
@@ -50,7 +50,7 @@ def run(arguments: argparse.Namespace) -> int:
 
 
 def _entries(path: Path, limits: Limits) -> Iterator[dict[str, Any]]:
-    """One entry for a file, one for each picture of a folder, a zip archive or a glTF file."""
+    """Return one entry for a file, or one per picture of a folder, a zip archive or a glTF file."""
     if path.suffix.lower() in _ONLY_MODELS:
         return
     if not is_container(path):
@@ -70,7 +70,7 @@ def _is_model(path: Path) -> bool:
 
 
 def _model(path: Path) -> dict[str, Any]:
-    """What a model is, and what seems wrong in the UVs of each of its sets."""
+    """Return facts about a model, and the problems of its UV sets."""
     from copper_sieve.core.codecs.meshes.reading import read_model
     from copper_sieve.core.mesh.uv_facts import look_at_uvs
 
@@ -129,7 +129,7 @@ def _tell_model(entry: dict[str, Any], quiet: bool) -> None:
 
 def _facts(path: Path, limits: Limits, shown: str, name: str | None = None) -> dict[str, Any]:
     try:
-        read_spec(path, limits)  # what is no picture is told before all that looks is loaded
+        read_spec(path, limits)  # report invalid files before loading the detection code
         from copper_sieve.core.ingest.detect import recognize_file
 
         read = recognize_file(path, limits, name)
@@ -145,7 +145,7 @@ def _facts(path: Path, limits: Limits, shown: str, name: str | None = None) -> d
         "size": [spec.width, spec.height],
         "width": spec.width,
         "height": spec.height,
-        # How many; of a packed file what each of them holds.
+        # The number of maps; for a packed file, the map of each channel.
         "channels": {one.name: one.kind for one in found.channels} or len(spec.channels),
         "channel_names": list(spec.channels),
         "bit_depth": spec.bit_depth,
@@ -179,7 +179,7 @@ def _told(entry: dict[str, Any]) -> str:
 
 
 def _stated_beside(path: Path) -> str | None:
-    """The encoding that a delivery's manifest beside the file states for it, if there is one."""
+    """Return the encoding stated by a delivery's manifest in the same folder, if there is one."""
     from copper_sieve.core.export.assay import read_manifest
 
     try:

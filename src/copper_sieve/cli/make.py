@@ -1,4 +1,4 @@
-"""./sieve make: photo in, verified target folders out, all in this process."""
+"""./sieve make: create texture sets from photos and deliver them, without a server."""
 
 from __future__ import annotations
 
@@ -20,11 +20,11 @@ from copper_sieve.library.map_set import MapSet
 from copper_sieve.settings import load_settings
 from copper_sieve.store.cache import MemoryCache
 
-_KEPT_BYTES = 2 * 1024**3  # of maps that the next target may want as well
+_KEPT_BYTES = 2 * 1024**3  # of maps that the next target may use
 
 
 def run(arguments: argparse.Namespace) -> int:
-    """Deliver to every target; nothing is written before all of them are known to be possible."""
+    """Deliver to every target; nothing is written before all of them are checked."""
     if many.is_many(arguments):
         return many.run(arguments)
     if arguments.photo is None:
@@ -81,9 +81,9 @@ def run(arguments: argparse.Namespace) -> int:
 
 
 def _folder(arguments: argparse.Namespace, export: ExportPlan, name: str) -> Path:
-    """Where a target's files go; a tile of several goes beside the others of its material.
+    """Return the output folder of a target; tiles of one material share a folder.
 
-    Raises DeliveryError where another set lies there, which would be replaced.
+    Raises DeliveryError if the folder contains another set, which would be replaced.
     """
     folder: Path = arguments.out / export.preset.id
     alone = export.geometry.sheet is None
@@ -104,7 +104,7 @@ def _folder(arguments: argparse.Namespace, export: ExportPlan, name: str) -> Pat
 def _overview(
     name: str, taken: dict[MapKind, Path], results: list[dict[str, Any]]
 ) -> dict[str, Any]:
-    """Everything written, all files and the assay at the top, then target by target."""
+    """Return the JSON result: files and verification of all targets, then per target."""
     return {
         "set": name,
         "maps_from": {kind.value: str(path) for kind, path in taken.items()},

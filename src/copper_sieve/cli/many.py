@@ -1,4 +1,4 @@
-"""./sieve make of many sets: folders, lists, files that are sorted by their names."""
+"""./sieve make with several sets: folders, lists, files grouped by name."""
 
 from __future__ import annotations
 
@@ -26,17 +26,17 @@ from copper_sieve.library.batch import (
 from copper_sieve.settings import load_settings
 from copper_sieve.store.cache import MemoryCache
 
-_KEPT_BYTES = 1 << 30  # of maps that the next target of a set may want as well
+_KEPT_BYTES = 1 << 30  # of maps that the next target of a set may use
 
 
 def is_many(arguments: argparse.Namespace) -> bool:
-    """Several sets are meant, not one of a photo and its maps."""
+    """Return whether several sets are given instead of one photo with its maps."""
     given = [one for one in (arguments.photo, *arguments.maps) if one is not None]
     return arguments.sets or arguments.listed is not None or any(one.is_dir() for one in given)
 
 
 def run(arguments: argparse.Namespace) -> int:
-    """Make and deliver every set; 1 where one of them failed."""
+    """Create and deliver every set; status 1 if one of them failed."""
     if arguments.set_name:
         raise ParameterError("--set names a single set, but there are several. Remove --set")
     given = [one for one in (arguments.photo, *arguments.maps) if one is not None]
@@ -65,7 +65,7 @@ def run(arguments: argparse.Namespace) -> int:
 
 
 def way_of(arguments: argparse.Namespace) -> ManyWay:
-    """How sets are made, as the options say. Raises SieveError for what cannot be."""
+    """Return how sets are created, from the options. Raises SieveError for invalid options."""
     if arguments.model and not arguments.model.is_file():
         raise ParameterError(f"{arguments.model} doesn't exist. Give a model file with --model")
     if getattr(arguments, "material", None):
@@ -92,7 +92,7 @@ def way_of(arguments: argparse.Namespace) -> ManyWay:
 
 
 def tell(one: Made, number: int, count: int) -> None:
-    """What became of a set, in a line; a guess and a failure on standard error."""
+    """Print the result of a set; guesses and failures go to standard error."""
     place = f"[{number}/{count}] {one.name}: "
     if one.state == "failed":
         sys.stderr.write(f"sieve: {place}{one.error}\n")
@@ -130,7 +130,9 @@ def _listed(path: Path | None) -> list[Path]:
 
 
 def _matching(base: Path, name: str) -> Iterable[Path]:
-    """The files that a line means; it may be a pattern. Raises UnsafeNameError."""
+    """Return the files that a line of a list refers to; it may be a pattern. Raises
+    UnsafeNameError.
+    """
     whole = local_path(name, base)
     if any(sign in name for sign in "*?["):
         anchor = Path(name).anchor
@@ -140,5 +142,5 @@ def _matching(base: Path, name: str) -> Iterable[Path]:
 
 
 def sets_of(folder: Path, way: ManyWay) -> list[FileSet]:
-    """The sets in a folder, as it is now."""
+    """Return the sets that are currently in a folder."""
     return sets_among(pictures_in([folder]), way.cards, way.limits)

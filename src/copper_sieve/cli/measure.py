@@ -78,7 +78,7 @@ def run(arguments: argparse.Namespace) -> int:
 def _ball(word: str | None) -> Ball | Literal["find"] | None:
     if word is None:
         return None
-    if word in ("auto", "find"):  # "find" and "shiny" are the words of the previous version
+    if word in ("auto", "find"):  # "find" and "shiny" are accepted from the previous version
         return "find"
     parts = word.split(":")
     kind = parts.pop() if parts[-1] in ("white", "mirror", "shiny") else "white"

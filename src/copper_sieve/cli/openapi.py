@@ -1,4 +1,4 @@
-"""./sieve openapi: the API's description, from which the front end's types are made."""
+"""./sieve openapi: print the OpenAPI document, from which the front end's types are generated."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from copper_sieve.api.application import make_application
 
 
 def openapi_text() -> str:
-    """The OpenAPI document as it is kept beside the front end."""
+    """Return the OpenAPI document in the format stored with the front end."""
     return json.dumps(make_application().openapi(), indent=1, ensure_ascii=False) + "\n"
 
 

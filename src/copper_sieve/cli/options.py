@@ -12,7 +12,7 @@ from copper_sieve.core.errors import ParameterError, UnsafeNameError
 from copper_sieve.core.models.relief import RELIEF, RELIEFS
 from copper_sieve.core.untrusted_paths import local_path
 
-if TYPE_CHECKING:  # what it takes to measure is loaded when it is measured
+if TYPE_CHECKING:  # only loaded by commands that need it
     from copper_sieve.library.importing import WrapChoice
     from copper_sieve.library.sources import Note
 
@@ -22,7 +22,7 @@ _STATED: dict[str, WrapChoice] = {
 
 
 def path(text: str) -> Path:
-    """Return the path that an argument means. Raises argparse.ArgumentTypeError."""
+    """Return the path of an argument. Raises argparse.ArgumentTypeError."""
     try:
         return local_path(text, Path())
     except UnsafeNameError as error:

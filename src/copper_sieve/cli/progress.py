@@ -1,4 +1,4 @@
-"""How far a command is: a line on a terminal for what takes over a second, nothing elsewhere."""
+"""Progress of a command: a line on a terminal for operations longer than a second."""
 
 from __future__ import annotations
 
@@ -8,18 +8,18 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import TYPE_CHECKING
 
-if TYPE_CHECKING:  # loaded where there is a terminal to draw on
+if TYPE_CHECKING:  # only loaded on a terminal
     from rich.progress import Progress
 
-Report = Callable[[float, str], None]  # a share from 0 to 1, and what is done
+Report = Callable[[float, str], None]  # share from 0 to 1, and the current step
 _AFTER = 1.0  # seconds
 
 
 @contextmanager
 def progress(title: str, *, quiet: bool = False) -> Iterator[Report | None]:
-    """Shows how far the work inside is; None where nothing is shown.
+    """Show progress while the block runs; yields None if nothing is displayed.
 
-    Without a report of a share it says only that it goes on, and for how long.
+    Without a reported share, only the elapsed time is shown.
     """
     if quiet or not sys.stderr.isatty():
         yield None

@@ -1,4 +1,4 @@
-"""./sieve sets and ./sieve deliver: what a server holds, and deliveries of it, from a shell."""
+"""./sieve sets and ./sieve deliver: list and deliver the sets of a server."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from typing import Any
 from copper_sieve.core.errors import SetupError, UnknownTargetError
 
 _LOOK_EVERY = 0.5  # seconds
-_PATIENCE = 60.0  # seconds for an answer
+_PATIENCE = 60.0  # seconds to wait for a response
 
 
 def run(arguments: argparse.Namespace) -> int:
@@ -26,7 +26,7 @@ def run(arguments: argparse.Namespace) -> int:
 
 
 class Server:
-    """A server that runs, here or elsewhere."""
+    """A running server, local or remote."""
 
     def __init__(self, address: str | None, token: str | None) -> None:
         given = address or os.environ.get("SIEVE_SERVER") or "http://127.0.0.1:8420"
@@ -34,7 +34,7 @@ class Server:
         self._token = token or os.environ.get("SIEVE_TOKEN", "")
 
     def call(self, path: str, body: dict[str, Any] | None = None) -> Any:
-        """An answer of the API. Raises SetupError with what the server says."""
+        """Return the response of an API call. Raises SetupError with the server's message."""
         headers = {"Content-Type": "application/json"}
         if self._token:
             headers["Authorization"] = f"Bearer {self._token}"
@@ -89,7 +89,11 @@ def _deliver(server: Server, arguments: argparse.Namespace) -> int:
     if not cells:
         print("[]" if arguments.json else "nothing to deliver: everything is up to date")
         return 0
-    body = {"cells": cells, "removes": arguments.removes, "anew": arguments.anew}
+    body = {
+        "cells": cells,
+        "delete_obsolete": arguments.delete_obsolete,
+        "rewrite": arguments.rewrite,
+    }
     asked = server.call(f"{project}/deliveries", body)
     if not arguments.json:
         counts = asked["counts"]
@@ -113,7 +117,7 @@ def _deliver(server: Server, arguments: argparse.Namespace) -> int:
 
 
 def _cells(server: Server, project: str, arguments: argparse.Namespace) -> list[dict[str, Any]]:
-    """What is meant: stale cells, or every named set for every named target."""
+    """Return the selected cells: stale ones, or every named set for every named target."""
     rows = server.call(f"{project}/tray")["rows"]
     names = {row["name"]: row["id"] for row in rows}
     if unknown := [one for one in arguments.set if one not in names]:

@@ -1,4 +1,4 @@
-"""./sieve demo, serve and work: the cluster, the server and its worker, started and stopped."""
+"""./sieve demo, serve and work: start and stop the cluster, the server and its workers."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ _log = logging.getLogger(__name__)
 
 
 def run(arguments: argparse.Namespace) -> int:
-    """Start what was asked for; returns when it was stopped."""
+    """Start the server or worker; returns when it was stopped."""
     stopping.begin()
     logging.basicConfig(level=logging.WARNING, format="sieve: %(name)s: %(message)s")
     logging.getLogger("procrastinate").setLevel(logging.ERROR)
@@ -56,7 +56,7 @@ def _serve(settings: Settings, demo: bool, port: int) -> int:
     if not (web_folder() / "index.html").is_file():
         raise SetupError("the front end isn't built. Start with ./sieve, which builds it")
     started = time.monotonic()
-    token = _token(settings, demo)  # a server that can't be protected isn't started
+    token = _token(settings, demo)  # don't start a server without access control
     with contextlib.ExitStack() as stack:
         dsn = stack.enter_context(_database(settings))
         stopping.point()
@@ -79,7 +79,7 @@ def _serve(settings: Settings, demo: bool, port: int) -> int:
             make_application(context, access),
             log_level="warning",
             timeout_graceful_shutdown=3,
-            # Who has a connection may use it again: one that is closed in that moment is an error.
+            # A connection that is closed at the moment of its reuse raises an error.
             timeout_keep_alive=75,
         )
         server = uvicorn.Server(config)
@@ -92,7 +92,9 @@ def _serve(settings: Settings, demo: bool, port: int) -> int:
 
 @contextlib.contextmanager
 def _database(settings: Settings) -> Iterator[str]:
-    """An existing server when DATABASE_URL names one, else our own cluster while we run."""
+    """Return the server of DATABASE_URL, or else the local cluster, which runs as long as this
+    process.
+    """
     if settings.database_url:
         yield settings.database_url
         return
@@ -107,7 +109,7 @@ def _database(settings: Settings) -> Iterator[str]:
 
 @contextlib.contextmanager
 def _warming_up() -> Iterator[None]:
-    """Kernels are compiled in the background; the thread ends before the interpreter does."""
+    """Compile kernels in the background; the thread ends before the interpreter."""
     leaving = threading.Event()
     thread = threading.Thread(target=warm_up, args=[leaving.is_set], name="warm-up")
     thread.start()
@@ -119,7 +121,7 @@ def _warming_up() -> Iterator[None]:
 
 
 def _token(settings: Settings, demo: bool) -> AccessToken | None:
-    """The token that clients need; None only for the demo on a loopback address."""
+    """Return the access token; None only for the demo on a loopback address."""
     if settings.token:
         return AccessToken.chosen(settings.token)
     if demo and is_loopback(settings.host):
@@ -130,12 +132,12 @@ def _token(settings: Settings, demo: bool) -> AccessToken | None:
 def _access(
     settings: Settings, database: Database, token: AccessToken | None, address: str
 ) -> Access:
-    """Who may use the server that listens at an address."""
+    """Return the access control of a server that listens on an address."""
     names = {name.strip().lower() for name in settings.hosts.split(",")} | {settings.host.lower()}
     hosts = frozenset(names - {""})
     if token is not None:
         return Access(Credentials(token, database), hosts)
-    if not is_loopback(address):  # a name such as localhost may stand for another address
+    if not is_loopback(address):  # a name such as localhost may resolve to another address
         raise SetupError(
             f"SIEVE_HOST: {settings.host} is {address}, which other machines may reach. The demo "
             "is open only on a loopback address: set SIEVE_HOST=127.0.0.1 or set SIEVE_TOKEN"
@@ -158,7 +160,7 @@ def _greeting(token: AccessToken | None, listener: socket.socket, seconds: float
 
 @contextlib.contextmanager
 def _listen(host: str, port: int) -> Iterator[socket.socket]:
-    """A socket at the port of an address, or at the next free one."""
+    """Return a socket bound to the port, or to the next free one."""
     try:
         family, _, _, _, place = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)[0]
     except OSError as error:
@@ -166,7 +168,7 @@ def _listen(host: str, port: int) -> Iterator[socket.socket]:
     for candidate in range(port, min(port + 100, 65536)):
         listener = socket.socket(family)
         listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        # Otherwise a short answer waits 40 ms for the other side's acknowledgement.
+        # Without TCP_NODELAY, short responses wait 40 ms for an acknowledgement.
         listener.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
         try:
             listener.bind((place[0], candidate))
@@ -185,11 +187,11 @@ def _listen(host: str, port: int) -> Iterator[socket.socket]:
 
 @contextlib.contextmanager
 def _worker(dsn: str, beside: int = 1) -> Iterator[None]:
-    """A worker beside the server, started again when it dies; it runs the lanes of the queue.
+    """Run a worker and restart it when it exits.
 
-    beside : lanes of deliveries; several share the cores, which is quicker than all using all
-    It holds the reading end of a pipe whose other end is only ours: however we die, and be it
-    before the worker has begun to look, it reads the end and goes.
+    beside : number of delivery lanes; they share the cores
+    The worker holds the reading end of a pipe whose writing end belongs to this process. When this
+    process dies, the worker reads the end of the file and stops.
     """
     leaving = threading.Event()
     reading, writing = os.pipe()
@@ -200,7 +202,7 @@ def _worker(dsn: str, beside: int = 1) -> Iterator[None]:
     command = [sys.executable, "-m", "copper_sieve.cli", "work"]
 
     def start() -> subprocess.Popen[bytes]:
-        # A session of its own: Ctrl+C reaches only us, and we stop it in order.
+        # In a separate session, so that Ctrl+C reaches only this process, which stops the worker.
         return subprocess.Popen(
             command, env=environment, start_new_session=True, pass_fds=[reading]
         )

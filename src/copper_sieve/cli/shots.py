@@ -1,4 +1,4 @@
-"""./sieve shots: the pictures in docs/screenshots, taken anew from the demo data."""
+"""./sieve shots: update the screenshots in docs/screenshots from the demo data."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ if TYPE_CHECKING:
 
 
 def run(arguments: argparse.Namespace) -> int:
-    """Start the demo in a fresh data folder, visit each main view, save a PNG of it."""
+    """Start the demo in a new data folder, visit each main view and save a screenshot."""
     root = Path(os.environ.get("COPPER_SIEVE_ROOT", "."))
     out = arguments.out or root / "docs" / "screenshots"
     out.mkdir(parents=True, exist_ok=True)
@@ -59,7 +59,7 @@ def _visit(address: str, out: Path) -> None:
 
         def shoot(name: str) -> None:
             page.wait_for_function("() => [...document.images].every((one) => one.complete)")
-            page.wait_for_timeout(1500)  # software WebGL draws its last frame
+            page.wait_for_timeout(1500)  # software WebGL finishes its last frame
             page.screenshot(path=out / f"{name}.png")
 
         rows = page.request.get(f"{address}/api/v1/projects/lantern-row/sets").json()
@@ -111,16 +111,16 @@ def _visit(address: str, out: Path) -> None:
 
 
 def _lights(page: Page, shoot: Callable[[str], None]) -> None:
-    """A picture of a measured set beside our light on what was measured."""
+    """A picture of a measured set compared with the measured surface."""
     page.get_by_role("button", name="Compare with the measured surface").click()
     page.get_by_label("Difference", exact=True).wait_for(timeout=60_000)
     shoot("bench-lights")
 
 
 def _asset(page: Page, place: str, shoot: Callable[[str], None]) -> None:
-    """The set on the Bench on its model, and the project's models."""
+    """A set on the Bench on its model, and the models of the project."""
     page.keyboard.press("i")
-    page.wait_for_timeout(3000)  # the other material's pictures
+    page.wait_for_timeout(3000)  # pictures of the other material
     shoot("bench-model")
     page.goto(f"{place}/models")
     page.get_by_role("img", name="Islands, density").nth(1).wait_for(timeout=60_000)
@@ -129,7 +129,7 @@ def _asset(page: Page, place: str, shoot: Callable[[str], None]) -> None:
 
 
 def _many(page: Page, address: str, shoot: Callable[[str], None]) -> None:
-    """All sets at once: the Tray with some chosen, the board, the page of all projects."""
+    """All sets: the Tray with a selection, the board, the Projects page."""
     api, place = f"{address}/api/v1/projects", f"{address}/lantern-row"
     rows = page.request.get(f"{api}/lantern-row/tray").json()["rows"]
     ids = {row["name"]: row["id"] for row in rows}
@@ -151,7 +151,7 @@ def _many(page: Page, address: str, shoot: Callable[[str], None]) -> None:
 
 
 def _wall_and_compare(page: Page, place: str, shoot: Callable[[str], None]) -> None:
-    """More relief for all, on the wall; what that made of a delivery."""
+    """More relief for all sets in the before/after preview, and the effect on a delivery."""
     page.goto(f"{place}/tray")
     page.get_by_role("checkbox", name="Choose all sets").click()
     page.get_by_role("button", name="Change", exact=True).click()
@@ -182,7 +182,7 @@ def _wall_and_compare(page: Page, place: str, shoot: Callable[[str], None]) -> N
 
 
 def _deliver_all(page: Page, place: str) -> None:
-    """A column of the board, until every cell is up to date."""
+    """Deliver a column of the board and wait until every cell is up to date."""
     page.goto(f"{place}/deliveries")
     page.get_by_role("button", name="Select all cells of ORM packed").click()
     page.get_by_role("button", name=re.compile(r"^Deliver \d+ files")).click()
@@ -193,7 +193,7 @@ def _deliver_all(page: Page, place: str) -> None:
 
 
 def _readings(page: Page, shoot: Callable[[str], None]) -> None:
-    """The readings of the photo on the Bench, lit beside each other."""
+    """The starting points of the photo on the Bench."""
     page.get_by_role("button", name="Starting points…").click()
     page.get_by_role("button", name="rough 18°").wait_for(timeout=60_000)
     shoot("bench-readings")
@@ -201,7 +201,7 @@ def _readings(page: Page, shoot: Callable[[str], None]) -> None:
 
 
 def _checklist(page: Page, place: str, shoot: Callable[[str], None]) -> None:
-    """What was found in a photo whose borders end, and the set as the mend would make it."""
+    """The checklist of a photo that isn't tileable, with the previewed fix."""
     page.goto(f"{place}/tray")
     row = page.get_by_role("row").filter(has=page.get_by_role("link", name="tatami_weave"))
     row.get_by_role("link", name="Checklist").click(timeout=60_000)
@@ -212,7 +212,7 @@ def _checklist(page: Page, place: str, shoot: Callable[[str], None]) -> None:
 def _blend(
     page: Page, place: str, choose: Callable[[str, str], None], shoot: Callable[[str], None]
 ) -> None:
-    """Terrazzo over copper in patches, then taken back."""
+    """Blend terrazzo over copper with noise, then undo it."""
     page.goto(f"{place}/tray")
     for name in ("hammered_copper", "terrazzo_counter"):
         page.get_by_role("checkbox", name=f"Choose {name}").click()
@@ -234,7 +234,7 @@ def _blend(
 def _targets(
     page: Page, place: str, choose: Callable[[str, str], None], shoot: Callable[[str], None]
 ) -> None:
-    """A copy of a target on its packing grid, one of its channels opened."""
+    """A copy of a target in the packing grid with an open channel."""
     page.goto(f"{place}/targets/mask-map-y-up")
     choose("Preview with", "hammered_copper")
     page.get_by_text("hammered_copper_mask.png").wait_for(timeout=60_000)
@@ -254,7 +254,7 @@ def _targets(
 
 
 def _prepare(page: Page, opened: Callable[[], None], shoot: Callable[[str], None]) -> None:
-    """The photo's light evened, its seams closed as measured."""
+    """The photo with delighting and the suggested tiling method."""
     opened()
     page.get_by_role("textbox", name="Delight").fill("90")
     page.keyboard.press("Enter")
@@ -267,7 +267,7 @@ def _prepare(page: Page, opened: Callable[[], None], shoot: Callable[[str], None
 
 
 def _fill_intake(page: Page, place: str) -> None:
-    """Lantern Row's pictures once more, as another room's, with one that cannot be told."""
+    """Import the demo pictures again under another name, including an undetermined one."""
     rooms = {"hammered_copper": "tea_kettle", "terrazzo_counter": "bar_slab"}
     with tempfile.TemporaryDirectory() as folder:
         for scenario, room in rooms.items():

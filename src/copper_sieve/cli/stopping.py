@@ -1,4 +1,4 @@
-"""Being told to stop (Ctrl+C, SIGTERM) without being torn out of the middle of a step."""
+"""Graceful shutdown (Ctrl+C, SIGTERM): stop between steps, not inside one."""
 
 from __future__ import annotations
 
@@ -7,15 +7,15 @@ import signal
 from collections.abc import Callable
 from typing import Any
 
-SERVERS = ("demo", "serve", "work")  # the commands that run until they are told to stop
-_STOPPED = 130  # how a shell tells of Ctrl+C
+SERVERS = ("demo", "serve", "work")  # commands that run until they are stopped
+_STOPPED = 130  # the exit status that shells use for Ctrl+C
 
 
 class Stopping:
-    """Notes that we are to stop; a start asks for it between its steps.
+    """Records a stop request; startup code checks for it between its steps.
 
-    What must not be cut in two (a database server that is being started, a worker that is being
-    stopped, native threads that write into an array) so never is.
+    This keeps steps atomic: starting a database server, stopping a worker, or native threads that
+    write to an array.
     """
 
     def __init__(self) -> None:
@@ -24,29 +24,29 @@ class Stopping:
         self._tell: Callable[[], None] = lambda: None
 
     def listen(self) -> None:
-        """Take the signals from here on."""
+        """Install the signal handlers."""
         for number in (signal.SIGINT, signal.SIGTERM):
             signal.signal(number, self._noted)
-        # The start script has blocked them until here, so that none is lost.
+        # The start script blocks the signals until here, so that none is lost.
         signal.pthread_sigmask(signal.SIG_UNBLOCK, {signal.SIGINT, signal.SIGTERM})
 
     def _noted(self, *_: Any) -> None:
-        if not self._begun:  # modules are being loaded: there is nothing to end in order
+        if not self._begun:  # modules are being loaded: nothing to stop yet
             os._exit(_STOPPED)
         self.asked = True
         self._tell()
 
     def begin(self) -> None:
-        """From here on what has been started must be ended in order."""
+        """Start recording child processes, which `stop_all` stops in order."""
         self._begun = True
 
     def point(self) -> None:
-        """A good moment to stop. Raises KeyboardInterrupt if we are to."""
+        """Check for a stop request. Raises KeyboardInterrupt if there is one."""
         if self.asked:
             raise KeyboardInterrupt
 
     def tell(self, who: Callable[[], None]) -> None:
-        """Call this when we are to stop, also if we are already."""
+        """Call a function on a stop request, immediately if there already is one."""
         self._tell = who
         if self.asked:
             who()

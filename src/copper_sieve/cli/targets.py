@@ -1,4 +1,4 @@
-"""./sieve targets: the built-in target presets."""
+"""./sieve targets: list the built-in targets."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from copper_sieve.core.targets.table import targets_table
 
 
 def run(arguments: argparse.Namespace) -> int:
-    """Print them as a list, as JSON, or as the page in docs."""
+    """Print the targets as a list, as JSON, or as the page in docs."""
     if arguments.table:
         print(targets_table(), end="")
         return 0

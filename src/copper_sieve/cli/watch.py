@@ -1,4 +1,4 @@
-"""./sieve watch: what comes into a folder, or changes there, is made and delivered."""
+"""./sieve watch: create and deliver sets from files that appear or change in a folder."""
 
 from __future__ import annotations
 
@@ -15,12 +15,12 @@ from copper_sieve.cli.many import sets_of, tell, way_of
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.library.batch import FileSet, ManyWay, make_many
 
-_SETTLED = 1.0  # seconds since a file was last written: it is there whole
+_SETTLED = 1.0  # seconds without a write after which a file counts as complete
 _REST_MS = 400
 
 
 def run(arguments: argparse.Namespace) -> int:
-    """Until it is stopped; with --once, only what is there now: 1 where a set failed."""
+    """Run until stopped; with --once, process existing files and return 1 if a set failed."""
     folder: Path = arguments.folder
     if not folder.is_dir():
         raise ParameterError(f"{folder} isn't a folder. Give the folder to watch")
@@ -41,20 +41,20 @@ def run(arguments: argparse.Namespace) -> int:
 
 
 class _Watcher:
-    """Looks at a folder whenever something happened in it."""
+    """Processes a folder whenever it changes."""
 
     def __init__(
         self, folder: Path, out: Path, way: ManyWay, arguments: argparse.Namespace
     ) -> None:
         self._folder, self._out, self._way = folder, out, way
         self._jobs, self._as_json = arguments.jobs, arguments.json
-        self._told: dict[str, object] = {}  # how the files of a set were when it was last told of
+        self._told: dict[str, object] = {}  # file signatures of sets at their last message
 
     def look(self) -> bool:
-        """Make what is new or changed and lies there whole; whether something failed."""
+        """Process new and changed complete sets; return whether one failed."""
         ready = [one for one in sets_of(self._folder, self._way) if self._is_new(one)]
         ready = [one for one in ready if _settled(one)]
-        # As they are before they are read: what changes meanwhile is new again.
+        # Signatures are taken before reading, so that later changes count as new.
         stamps = {one.name: _stamp(one) for one in ready}
         failed = False
         for n, made in enumerate(make_many(ready, self._way, self._out, self._jobs), 1):
@@ -82,9 +82,9 @@ def _stamp(one: FileSet) -> object:
 
 
 def _settled(one: FileSet) -> bool:
-    """No file of it was written in the last moment: what is still being copied is waited for."""
+    """Return whether all files are complete, that is, unchanged for a moment."""
     now = time.time()
     try:
         return all(now - path.stat().st_mtime >= _SETTLED for path in one.files)
-    except OSError:  # one has just gone
+    except OSError:  # deleted in the meantime
         return False

@@ -1,4 +1,4 @@
-"""Pictures that a command writes: all of them whole, or none."""
+"""Pictures written by a command: all of them, or none."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from copper_sieve.library.writing import place_whole
 
 
 def write_whole(pictures: Mapping[Path, Picture]) -> None:
-    """Write each in the format of its ending. Raises WriteError."""
+    """Write each picture in the format of its file name extension. Raises WriteError."""
     place_whole({path: _writing(picture) for path, picture in pictures.items()})
 
 

@@ -1,6 +1,15 @@
-"""One error tree for the whole product; an error's docstring is its default message.
+"""The error tree of the program; an error's docstring is its default message.
 
-Every message names what is wrong and what to do. `code` is stable and reaches API clients.
+Messages state what failed, why, and what to do. `code` is stable and becomes the `type` of API
+problems.
+
+    SieveError
+        PictureError: NotAPicture, DamagedPicture, EmptyPicture, PictureTooLarge, Channel
+        MeshError: NotAModel, DamagedModel, ModelTooLarge
+        PlanError: UnknownOperation, MissingMap
+        PresetError: UnknownTarget, NamePattern
+        DeliveryError: PartlyPlaced, ForeignFile, Manifest, Cancelled
+        and errors of parameters, recipes, names, storage, the database and the set-up
 """
 
 from __future__ import annotations
@@ -28,12 +37,13 @@ class PictureError(SieveError):
 
 
 class NotAPictureError(PictureError):
-    """The file is no picture that can be read: give a PNG, JPEG, TIFF, TGA, WebP, EXR, HDR,
-    DDS or JPEG 2000."""
+    """The file isn't a supported picture. Use PNG, JPEG, TIFF, TGA, WebP, EXR, HDR, DDS or JPEG
+    2000.
+    """
 
 
 class DamagedPictureError(PictureError):
-    """The picture file is cut short or damaged: export or copy it again."""
+    """The picture file is truncated or corrupt. Export or copy it again."""
 
 
 class EmptyPictureError(PictureError):
@@ -53,11 +63,11 @@ class MeshError(SieveError):
 
 
 class NotAModelError(MeshError):
-    """The file is no model that can be read: give a glTF (.glb or .gltf), OBJ, PLY or STL."""
+    """The file isn't a supported model. Use glTF (.glb or .gltf), OBJ, PLY or STL."""
 
 
 class DamagedModelError(MeshError):
-    """The model file is cut short or damaged: export it again."""
+    """The model file is truncated or corrupt. Export it again."""
 
 
 class ModelTooLargeError(MeshError):
@@ -78,7 +88,7 @@ class ShapeError(SieveError):
 
 
 class RangeError(SieveError):
-    """A value lies outside its range."""
+    """A value is out of range."""
 
 
 class ParameterError(SieveError):
@@ -86,7 +96,7 @@ class ParameterError(SieveError):
 
 
 class PlanError(SieveError):
-    """The texture set cannot be computed as it is described."""
+    """The texture set can't be computed from its definition."""
 
 
 class UnknownOperationError(PlanError):
@@ -150,11 +160,11 @@ class NeedsSortingError(ConflictError):
 
 
 class ReplacedError(ConflictError):
-    """What a delivery wrote is not there any more as it was."""
+    """Delivered files were overwritten, modified or deleted."""
 
 
 class UnreadableError(SieveError):
-    """What is stored cannot be read by this version."""
+    """Stored data can't be read by this version."""
 
 
 class UnkeepableError(SieveError):
@@ -167,7 +177,7 @@ class DatabaseAwayError(SieveError):
 
 
 class NoRoomError(SieveError):
-    """There is no room left on the disk: free some and try again."""
+    """The disk is full. Free space and try again."""
 
 
 class SetupError(SieveError):

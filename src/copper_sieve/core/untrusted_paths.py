@@ -1,7 +1,7 @@
-"""One policy for names and paths that come from outside.
+"""The policy for names and paths from untrusted sources.
 
-Archives, manifests, project files, lists, destinations and uploads name files. Whatever they name
-is one portable file name, or a path inside of the archive or folder that it belongs to.
+Archives, manifests, project files, lists, destinations and uploads contain file names. Each must be
+a portable file name, or a path inside the archive or folder that it belongs to.
 """
 
 from __future__ import annotations
@@ -23,7 +23,7 @@ _OPEN_FOLDERS = Path("/proc/self/fd")
 
 
 def is_device_name(name: str) -> bool:
-    """Return whether some systems treat a name as a device, whatever its ending."""
+    """Return whether a name is a reserved device name on some systems, with any extension."""
     return name.split(".", maxsplit=1)[0].rstrip(" ").lower() in _DEVICES
 
 
@@ -97,19 +97,19 @@ def local_path(text: str, base: Path) -> Path:
 
 
 class AnchoredFolder:
-    """A folder that is held open, so that later operations reach it whatever its path names then.
+    """A folder that is held open, so that later operations reach it even if its path changes.
 
     Parameters
     ----------
     root : Path
-        An absolute folder that the user has opened to the server; links in its path are followed.
+        An absolute allowed root folder; links in its path are followed.
     folder : Path
-        Absolute path of a folder in it, without links. Missing folders are created.
+        Absolute path of a folder inside it, without links. Missing folders are created.
 
     Raises
     ------
     UnsafeNameError
-        The folder isn't below the root, or a link stands in its path.
+        The folder isn't inside the root, or its path contains a link.
     OSError
         A folder can't be created or opened.
     """
@@ -133,19 +133,19 @@ class AnchoredFolder:
 
 
 def open_file(root: Path, file: Path) -> BinaryIO:
-    """Open a file below a root for reading, whatever links appear in its path meanwhile.
+    """Open a file inside a root for reading, even if links are swapped into its path.
 
     Parameters
     ----------
     root : Path
-        An absolute folder that the user has opened to the server.
+        An absolute allowed root folder.
     file : Path
-        Absolute path in it, without links.
+        Absolute path inside it, without links.
 
     Raises
     ------
     UnsafeNameError
-        The file isn't below the root, or a link stands in its path.
+        The file isn't inside the root, or its path contains a link.
     OSError
         The file can't be opened.
     """

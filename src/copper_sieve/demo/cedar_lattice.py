@@ -1,4 +1,4 @@
-"""A cedar lattice as pixel art: 64 texels of color and of height, each texel set on purpose."""
+"""A cedar lattice as pixel art: 64 texels of color and height, drawn texel by texel."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ def draw_cedar_lattice(seed: int = 53) -> dict[str, Picture]:
     r, c = np.mgrid[0:_SIDE, 0:_SIDE]
     rail_there, rail = _bar(r)
     post_there, post = _bar(c - 5)
-    # Posts lie over rails at every other crossing.
+    # Posts are above rails at every other crossing.
     over = ((r // _PITCH + (c - 5) // _PITCH) % 2 == 0) | ~rail_there
     post_high, rail_high = np.where(over, 0.95, 0.6), np.where(over, 0.6, 0.95)
     height = np.full((_SIDE, _SIDE), 0.1, dtype=np.float32)

@@ -1,4 +1,4 @@
-"""What the demo's pictures are drawn with: tiling noise, cells, and codes from light."""
+"""Drawing tools of the demo: tileable noise, cells, and codes from linear light."""
 
 from __future__ import annotations
 

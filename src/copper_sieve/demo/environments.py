@@ -1,7 +1,7 @@
-"""The three surroundings of the lit window, drawn from nothing but numbers.
+"""The three built-in environments of the lit view, generated from formulas.
 
 `python -m copper_sieve.demo.environments FOLDER` writes them as Radiance HDR files; those in
-`web/public/environments` were made so, and a test holds them against what is drawn here.
+`web/public/environments` were created this way, and a test compares them.
 """
 
 from __future__ import annotations

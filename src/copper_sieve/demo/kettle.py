@@ -1,7 +1,7 @@
-"""The tea kettle of Lantern Row: a hammered copper body and a cedar handle, simple and detailed.
+"""The tea kettle of Lantern Row: a hammered copper body and a cedar handle, low-poly and high-poly.
 
 `python -m copper_sieve.demo.kettle DIR` writes `kettle.glb` and `kettle_detailed.glb`. Lengths are
-metres; each of its two materials has a tile of UVs of its own.
+in meters; each material has its own UV tile.
 """
 
 from __future__ import annotations

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.models.model_tie import ModelTie
+from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.core.models.texture_set import (
     Constant,
     Derived,
@@ -26,7 +26,7 @@ _RAYS: dict[str, float | bool | str] = {"rays": "16", "detailed": False}
 
 
 def add_kettle(context: Context, project_slug: str, project_id: int) -> None:
-    """Take in both models and make a set of each material, with maps that are taken from them."""
+    """Import both models and create a set per material with baked maps."""
     with context.incoming() as folder:
         drawn = write_kettle(folder / "drawn", finer=_FINER)
         simple, detailed = (_take_in(context, project_slug, one) for one in drawn)
@@ -34,7 +34,7 @@ def add_kettle(context: Context, project_slug: str, project_id: int) -> None:
         ("kettle_copper", COPPER, _copper()),
         ("kettle_cedar", CEDAR, _cedar()),
     ):
-        tie = ModelTie(source=simple, material=material, detailed=detailed, by_name=True)
+        tie = ModelLink(source=simple, material=material, detailed=detailed, by_name=True)
         made = SetDefinition(name=name, surface=SurfaceSpec(tile_size=0.6), maps=maps, model=tie)
         with context.database.transaction() as connection:
             add_set(connection, project_id, made.checked())

@@ -1,4 +1,4 @@
-"""Drawn surfaces under lamps: what a camera above sees, with shadows, glints, noise and all."""
+"""Synthetic light captures: surfaces seen from above with shadows, highlights and noise."""
 
 from __future__ import annotations
 
@@ -43,7 +43,7 @@ class Surface:
 def lit_by(
     surface: Surface, lamp: Lamp, *, shadows: bool = True, mirrors: float = F0
 ) -> Float:  # fmt: skip
-    """What is seen from straight above, (H, W, 3) float32, linear; mirrors : share of the light."""
+    """Return the view from straight above, (H, W, 3) float32, linear; mirrors : reflectance."""
     normal, rough = surface.normal, surface.roughness[..., None]
     f0 = np.full_like(surface.color, mirrors)
     material = Material(surface.color, f0, rough, normal)
@@ -73,7 +73,7 @@ def _places_on(height: Float) -> Float:
 
 
 def _moved(values: Float, right: Float, down: Float) -> Float:
-    """The values that lie that far to the right and down of each texel; the surface tiles."""
+    """Return values shifted by this distance; the surface is tileable."""
     rows, columns = values.shape
     x = _numbers((np.arange(columns) + right) % columns)
     y = _numbers((np.arange(rows)[:, None] + down) % rows)
@@ -101,7 +101,7 @@ def with_ball(light: Float, lamp: Lamp, ball: Ball) -> Float:
 
 
 def displaced(values: Float, placement: Placement) -> Float:
-    """What a camera shows that lies so against the surface; the surface tiles. (H, W, C)."""
+    """Return the view of a camera with this placement; the surface is tileable. (H, W, C)."""
     height, width = values.shape[:2]
     x = np.arange(width) - (width - 1) / 2 - placement.right
     y = np.arange(height) - (height - 1) / 2 - placement.down

@@ -1,4 +1,4 @@
-"""Fill the Lantern Row project: draw its pictures and take them in as anybody would."""
+"""Fill the Lantern Row project: draw its pictures and import them."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ from copper_sieve.demo.terrazzo_counter import draw_terrazzo_counter
 from copper_sieve.demo.yard_wall import WALL_FILE, wall_pictures, wall_set, write_wall
 from copper_sieve.services import environments, models
 from copper_sieve.services.context import Context
-from copper_sieve.services.sources import take_in_map
+from copper_sieve.services.sources import import_map
 from copper_sieve.store.projects import ensure_project
 from copper_sieve.store.texture_sets import add_set, picture_names
 
@@ -42,10 +42,10 @@ Further = Callable[[Mapping[str, Imported]], dict[MapKind, MapDefinition]]
 
 @dataclass(frozen=True)
 class Scenario:
-    """One set: how its pictures are drawn, and what a person would have done with them.
+    """One set: its drawing functions, and the settings a user would choose.
 
-    imports : which map (and channel) each picture is read as; others only fill slots
-    further : maps made otherwise than by default, from the pictures by name
+    imports : map type (and channel) of each picture; others only fill slots
+    further : maps with another source than the default, from pictures by name
     """
 
     draw: Callable[[], dict[str, Picture]]
@@ -59,7 +59,7 @@ def _derived(operation: str, slots: Mapping[str, Imported | FromMap] | None = No
     return Derived(operation=operation, parameters=parameters, slots=dict(slots or {}))
 
 
-# Its stains are no hollows.
+# Stains aren't cavities.
 _WORN: dict[str, float | bool | str] = {"forms": 0.15, "light_scale": 0.04, "detail": 0.65}
 
 
@@ -158,7 +158,7 @@ SCENARIOS: dict[str, Scenario] = {
 
 
 def scenario_set(name: str, pictures: Mapping[str, Imported]) -> SetDefinition:
-    """The set of a scenario, its pictures given as they were taken in, by their names."""
+    """Return the set of a scenario with its imported pictures, by name."""
     scenario = SCENARIOS[name]
     imported = {
         kind: pictures[picture].model_copy(update={"channels": channels})
@@ -173,10 +173,10 @@ def scenario_set(name: str, pictures: Mapping[str, Imported]) -> SetDefinition:
 def fill_demo(
     context: Context, *, with_pictures: bool, between: Callable[[], None] = lambda: None
 ) -> None:
-    """Make sure that there is a project; with pictures, that it holds the demo's sets.
+    """Create the project if it doesn't exist; with pictures, also the demo's sets.
 
-    A set stays as people left it: changed, renamed, thrown away. `between` is called before each
-    picture is drawn or taken in; it may end all by an exception.
+    Existing sets are kept, also if changed, renamed or deleted. `between` is called before each
+    picture is drawn or imported; it may raise to stop.
     """
     slug, title = ("lantern-row", "Lantern Row") if with_pictures else ("first", "First project")
     with context.database.transaction() as connection:
@@ -242,7 +242,7 @@ def _add_wall(context: Context, project_slug: str, project_id: int) -> None:
 
 
 def _add_dusk(context: Context, project_slug: str) -> None:
-    """A surrounding of the project's own."""
+    """Add a custom environment to the project."""
     with context.incoming() as folder:
         path = folder / "drawn.hdr"
         write_picture(path, Picture(dusk(), ("R", "G", "B"), Encoding.LINEAR), "hdr")
@@ -250,12 +250,12 @@ def _add_dusk(context: Context, project_slug: str) -> None:
 
 
 def _take_in(context: Context, name: str, picture: Picture) -> Imported:
-    """Write a picture as the file that came, and take it in; said to be color or data."""
+    """Write a picture to a file and import it as color or data."""
     color = picture.encoding is Encoding.SRGB
     with context.incoming() as folder:
         path = folder / "incoming"
         write_picture(path, picture, "png")
         kind = MapKind.BASE_COLOR if color else MapKind.NORMAL
-        _, imported = take_in_map(context, path, f"{name}.png", kind)
+        _, imported = import_map(context, path, f"{name}.png", kind)
     stated = normal_y_from_name(name)
     return imported.model_copy(update={"normal_y": stated}) if stated else imported

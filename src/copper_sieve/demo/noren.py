@@ -1,7 +1,7 @@
-"""A noren, the short curtain of a shop door, photographed nine times under a lamp that goes around.
+"""A noren, the short curtain of a shop door, photographed nine times with a moving light.
 
-A shiny ball lies in a corner. In one picture a sleeve's shadow lies over the cloth, in another one
-the camera was touched.
+A mirror ball is in one corner. In one picture a sleeve casts a shadow on the cloth, in another the
+camera was moved.
 """
 
 from __future__ import annotations
@@ -30,14 +30,14 @@ _SLEEVE = 0.12  # of the lamp's light gets through
 
 
 def noren_lamps() -> list[Lamp]:
-    """Nine, by hand: neither evenly around nor at one height."""
+    """Nine handheld light directions, unevenly spaced and at different elevations."""
     around = (8, 47, 86, 131, 170, 214, 255, 290, 331)
     up = (42, 50, 38, 55, 44, 36, 52, 47, 40)
     return [Lamp.at(a, u, strength=1.0) for a, u in zip(around, up, strict=True)]
 
 
 def noren_surface(size: int = 512, seed: int = 21) -> Surface:
-    """The cloth lying flat: plain weave in soft folds, indigo but for a lantern left undyed."""
+    """The cloth: plain weave with soft folds, indigo with an undyed lantern."""
     rng = np.random.default_rng(seed)
     y, x = (np.mgrid[:size, :size] + 0.5) / size
     pitch = 2 * np.pi * _THREADS
@@ -54,8 +54,8 @@ def noren_surface(size: int = 512, seed: int = 21) -> Surface:
 
 
 def noren_shots(sources: Sequence[str]) -> ShotsSpec:
-    """What was found when the pictures were looked at, kept beside this module, since that takes
-    half a minute; a test looks again.
+    """The analysis result of the pictures, stored with this module because it takes half a minute;
+    a test verifies it.
 
     sources : SHA-256 of the pictures, in order
     """
@@ -65,7 +65,7 @@ def noren_shots(sources: Sequence[str]) -> ShotsSpec:
 
 
 def noren_pictures(size: int = 512, seed: int = 22) -> list[Picture]:
-    """What the camera wrote, (size, size, 3) uint8 sRGB each."""
+    """The photos, (size, size, 3) uint8 sRGB each."""
     rng = np.random.default_rng(seed)
     surface = noren_surface(size)
     x, y, radius = (one * size for one in NOREN_BALL)

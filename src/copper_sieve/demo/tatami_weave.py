@@ -25,7 +25,7 @@ def draw_tatami_weave(size: int = 1024, seed: int = 7) -> Picture:
     """Draw the colour photo: (size, size, 3) uint8 sRGB codes, the same for the same seed."""
     rng = np.random.default_rng(seed)
     y, x = np.mgrid[0:size, 0:size].astype(np.float32) / size
-    # Ribs are never quite even, and the mat lies a little askew under the camera.
+    # Ribs are never quite even, and the mat is slightly rotated.
     x = x + 0.0016 * _noise(rng, size, 6, 9) + 0.006 * y
     y = y + 0.0011 * _noise(rng, size, 14, 8) - 0.004 * x
     rib = x * _RIBS
@@ -37,7 +37,7 @@ def draw_tatami_weave(size: int = 1024, seed: int = 7) -> Picture:
     relief = 0.25 + 0.5 * arch * across_stalk + 0.25 * across_stalk
     fibre = _noise(rng, size, 64, size // 2)
     relief += 0.035 * fibre + 0.01 * rng.standard_normal((size, size)).astype(np.float32)
-    # Each stalk has a tint of its own that wanders along its length.
+    # Each stalk has its own tint that varies along its length.
     stalk_row = np.floor(stalk).astype(np.int64) % _STALKS
     tint = rng.random(_STALKS).astype(np.float32)[stalk_row] * 0.55
     tint = np.clip(tint + 0.25 + 0.22 * _noise(rng, size, 10, 90), 0, 1)

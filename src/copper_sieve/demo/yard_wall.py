@@ -19,7 +19,7 @@ from copper_sieve.core.image.encoding import quantize
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Float, Picture
 from copper_sieve.core.image.tile_layout import Sheet
-from copper_sieve.core.models.model_tie import ModelTie
+from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.core.models.texture_set import Imported, SetDefinition, SurfaceSpec, compose
 from copper_sieve.demo.drawing import color_picture, mix, rgb, tiling_noise
 from copper_sieve.demo.patches import Grid, patch, with_normals, write_model
@@ -71,7 +71,7 @@ def _waves(x: Float, y: Float) -> Float:
     """A band of scales, each of three arcs, across the middle of the wall."""
     row = np.floor((y - 0.34) * 22)
     out = np.zeros_like(x)
-    for step in (0, 1):  # what hangs over from the row above lies on top
+    for step in (0, 1):  # parts that overhang from the row above are on top
         at = row - step
         center = (np.floor(x * 11 + 0.5 * (at % 2)) + 0.5 - 0.5 * (at % 2)) / 11
         away = np.hypot(x - center, y - 0.34 - (at + 1) / 22) * 22
@@ -111,7 +111,7 @@ def _places(u: Grid, v: Grid) -> NDArray[Any]:
 
 
 def write_wall(path: Path) -> Path:
-    """The model as a .glb; its UVs lie over all four tiles, and go on from one to the next."""
+    """Write the model as .glb; its UVs cover all four tiles continuously."""
     wall = patch(with_normals(_places), 24, 12, (0.0, -1.0, 2.0, 2.0), "wall", WALL_MATERIAL)
     write_model(path, [wall])
     return path
@@ -120,7 +120,7 @@ def write_wall(path: Path) -> Path:
 def wall_set(tiles: dict[MapKind, Imported], model: str) -> SetDefinition:
     """The set of the tiles; model : SHA-256 of the model's file."""
     surface = SurfaceSpec(tile_size=TILE_METRES, depth=DEPTH_METRES)
-    tie = ModelTie(source=model, material=WALL_MATERIAL)
+    tie = ModelLink(source=model, material=WALL_MATERIAL)
     return compose(WALL_SET, tiles, surface).model_copy(update={"model": tie})
 
 

@@ -1,1 +1,1 @@
-"""The task queue's tasks: thin, they call services."""
+"""Tasks of the task queue; they only call services."""

@@ -1,4 +1,4 @@
-"""One lane of a worker: a process that carries out the tasks of one queue, one after the other."""
+"""A lane of a worker: a process that carries out the tasks of one queue, one after the other."""
 
 from __future__ import annotations
 
@@ -27,17 +27,17 @@ from copper_sieve.store.database import Database
 
 _log = logging.getLogger(__name__)
 _RECOVER_EVERY = 3.0  # seconds
-_HEARTBEAT = 2.0  # seconds between signs of life of a worker
-# Without a sign of life for so long a worker counts as dead. A computation may hold the interpreter
-# for a second or two, so that less would take jobs from workers that live.
+_HEARTBEAT = 2.0  # seconds between heartbeats of a worker
+# A worker without a heartbeat for this time counts as dead. Computations may block the interpreter
+# for a second or two, so a shorter time would take jobs from living workers.
 _DEAD_AFTER = 8.0
-_LAST_TASK = 100.0  # seconds that a task has to put itself back when the lane is to stop
-_GOODBYE = 5.0  # seconds until the process ends after that
+_LAST_TASK = 100.0  # seconds for a task to return to the queue when the lane stops
+_GOODBYE = 5.0  # seconds until the process exits after that
 
 
 @dataclass(frozen=True, slots=True)
 class _Lane:
-    """What the tasks of a lane need."""
+    """Context of the tasks of a lane."""
 
     name: str
     context: Context
@@ -46,7 +46,7 @@ class _Lane:
     idle: threading.Event
 
     def deliver(self, delivery_id: int) -> None:
-        """Carry out parts of deliveries until none waits."""
+        """Carry out waiting parts of deliveries until there are none."""
         _log.debug("called for delivery %s", delivery_id)
         with self._awake():
             delivery_worker.run(self.context, None, self.stopping.is_set)
@@ -69,8 +69,9 @@ class _Lane:
             self.rest.disturb()
 
     def leave_in_time(self) -> None:
-        """End this process a while after its last task, when it is to stop: saying goodbye to a
-        database that is gone may take long."""
+        """Exit the process some time after its last task on a stop request, because closing
+        connections to an unreachable database may take long.
+        """
         self.stopping.wait()
         self.idle.wait(_LAST_TASK)
         time.sleep(_GOODBYE)
@@ -80,11 +81,11 @@ class _Lane:
 def run_lane(
     name: str, settings: Settings, dsn: str, on_stop: Callable[[Callable[[], None]], None]
 ) -> None:
-    """Carry out the tasks of a lane until told to stop.
+    """Carry out the tasks of a lane until it is stopped.
 
     name : of the queue
-    on_stop : takes what is to be called when this process is to stop
-    What is under way when the stop comes goes back to the queue and leaves nothing behind.
+    on_stop : registers a function to be called on a stop request
+    Unfinished tasks return to the queue and leave no partial output.
     """
     stopping = threading.Event()
     on_stop(stopping.set)
@@ -130,14 +131,14 @@ async def _run(lane: _Lane, dsn: str) -> None:
 
 
 async def _recover_again_and_again(lane: _Lane, app: App) -> None:
-    """Queue again what dead workers left, until this process is to stop."""
+    """Queue the tasks of dead workers again, until this process is stopped."""
     last = 0.0
     while not lane.stopping.is_set():
         if time.monotonic() - last >= _RECOVER_EVERY:
             last = time.monotonic()
             try:
                 await _recover(lane, app)
-            except DatabaseAwayError:  # the next round tries again
+            except DatabaseAwayError:  # retried in the next round
                 _log.warning("database unavailable; retrying")
             except Exception:
                 _log.exception("couldn't check for abandoned work")
@@ -154,7 +155,7 @@ async def _recover(lane: _Lane, app: App) -> None:
     )
     for task in stalled:
         _log.warning("job queued again: %s", task.task_kwargs)
-        with contextlib.suppress(procrastinate.exceptions.ConnectorException):  # by another one
+        with contextlib.suppress(procrastinate.exceptions.ConnectorException):  # by another worker
             await app.job_manager.retry_job(task)
     if lane.name == "files":
         await asyncio.to_thread(ask_for_missing, lane.context)

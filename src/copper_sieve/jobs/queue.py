@@ -1,4 +1,4 @@
-"""The PostgreSQL task queue: its tables, its tasks, and how to queue them."""
+"""The PostgreSQL task queue: its tables, its tasks, and how tasks are queued."""
 
 from __future__ import annotations
 
@@ -20,13 +20,13 @@ from copper_sieve.store.database import Database, Transaction
 from copper_sieve.store.jobs import JOB_NAMES, KeptJob
 from copper_sieve.store.migrating import migrate
 
-DELIVERIES = "deliveries"  # the lane of deliveries; the others are those of jobs
+DELIVERIES = "deliveries"  # the lane of deliveries; other lanes carry out jobs
 _MOST_TASKS = 16  # of one delivery
-_AGAIN = 1  # seconds until a task is tried again that lost the database
+_AGAIN = 1  # seconds until a task that lost the database is retried
 
 
 def migrate_all(database: Database) -> list[str]:
-    """Our tables and the queue's, as this version expects them. Raises SetupError."""
+    """Create or migrate all tables for this version. Raises SetupError."""
     manager = procrastinate.schema.SchemaManager
     folder = Path(manager.get_migrations_path())
     own = {path.name: path.read_text("utf-8") for path in sorted(folder.glob("*.sql"))}
@@ -34,11 +34,12 @@ def migrate_all(database: Database) -> list[str]:
 
 
 class AfterTrouble(BaseRetryStrategy):
-    """Tasks are tried again whose worker was to stop or lost the database; all else has been noted
-    with the job, so that trying again would change nothing."""
+    """Retry strategy: tasks are retried if their worker was stopped or lost the database; other
+    errors are recorded with the job.
+    """
 
     def get_retry_decision(self, *, exception: BaseException, job: Job) -> RetryDecision | None:
-        """When a task is tried again; None: not at all."""
+        """Return when a task is retried; None: never."""
         if isinstance(exception, PutBackError):
             return RetryDecision(retry_in={"seconds": 0})
         if isinstance(exception, DatabaseAwayError):
@@ -47,21 +48,21 @@ class AfterTrouble(BaseRetryStrategy):
 
 
 def connect_queue(context: Context) -> None:
-    """Have the deliveries and jobs of a context queued in the transactions that ask for them."""
+    """Queue deliveries and jobs of a context in the transactions that create them."""
     context.enqueue, context.start_job = enqueuer(), starter()
 
 
 def _defining() -> App:
-    """It is never opened: every task goes in over a connection of the caller's."""
+    """The connector is never opened: tasks are queued over the caller's connection."""
     return App(connector=procrastinate.SyncPsycopgConnector())
 
 
 def enqueuer() -> Callable[[Transaction, int], None]:
-    """A function that queues a delivery: a task for each of its parts that wait, up to 16.
+    """Return a function that queues a delivery: a task per waiting part, up to 16.
 
-    The task says only that there is work: whoever takes one up carries out parts until none is left
-    (docs/decisions.md, 14 and 26). It is queued in the caller's transaction: a delivery and its
-    tasks are there together or not at all.
+    A task only signals that there is work; whoever receives it carries out parts until none is left
+    (docs/decisions.md, 14 and 26). It is queued in the caller's transaction, together with the
+    delivery.
     """
     app = _defining()
 
@@ -80,9 +81,10 @@ def enqueuer() -> Callable[[Transaction, int], None]:
 
 
 def starter() -> Callable[[Transaction, KeptJob], None]:
-    """A function that queues the task of a job in the caller's transaction.
+    """Return a function that queues the task of a job in the caller's transaction.
 
-    The lock keeps equal jobs from running at once, the queueing lock a job from waiting twice.
+    The lock prevents equal jobs from running in parallel, the queueing lock prevents duplicates in
+    the queue.
     """
     app = _defining()
 
@@ -101,7 +103,7 @@ def starter() -> Callable[[Transaction, KeptJob], None]:
 
 
 def add_tasks(app: App, deliver: Callable[[int], None], carry_out: Callable[[int], None]) -> None:
-    """Add the tasks to an application of the queue: `deliver`, and one for each kind of job."""
+    """Register the tasks with the queue: `deliver`, and one for each kind of job."""
     app.task(name="deliver", queue=DELIVERIES)(_deliver_task(deliver))
     for kind in JOB_NAMES:
         app.task(name=kind, retry=AfterTrouble())(_job_task(carry_out))

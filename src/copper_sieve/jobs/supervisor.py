@@ -1,4 +1,4 @@
-"""A worker: a process for each lane, forked from one that has loaded all code."""
+"""A worker: one process per lane, forked from a process with all code loaded."""
 
 from __future__ import annotations
 
@@ -22,24 +22,23 @@ from copper_sieve.settings import Settings
 from copper_sieve.store.jobs import LANES
 
 _log = logging.getLogger(__name__)
-PARENT_PIPE = "SIEVE_PARENT_PIPE"  # the environment's name for the pipe to the process above
-# Detection is quick and somebody waits for it; whoever looks at a preview goes before all of them.
+PARENT_PIPE = "SIEVE_PARENT_PIPE"  # environment variable with the pipe to the parent process
+# Detection is short and users wait for it; previews have priority over all jobs.
 _NICE = {"files": 4, "small": 4}
 _LEAST_NICE = 10
 _LOOK_EVERY = 0.1  # seconds
-_PATIENCE = 12.0  # seconds that a lane has to stop; nobody waits for it where the parent is gone
+_PATIENCE = 12.0  # seconds for a lane to stop; not applied when the parent died
 _PATIENCE_ALONE = 120.0
-_TOO_SOON = 1.0  # seconds of life below which the next start waits for so long
+_TOO_SOON = 1.0  # lanes that lived shorter than this many seconds are restarted with this delay
 
 Stop = Callable[[Callable[[], None]], None]
 
 
 def work(settings: Settings, dsn: str, on_stop: Stop) -> None:
-    """Run the lanes of a worker until it is told to stop or its parent dies.
+    """Run the lanes of a worker until it is stopped or its parent dies.
 
-    on_stop : takes what is to be called when we are to stop
-    This process itself does nothing else: it has no threads and no connections that a fork would
-    share, so that a lane that ends with its job is replaced at once.
+    on_stop : registers a function to be called on a stop request
+    This process has no threads and no connections, so that it can fork a new lane at any time.
     """
     _Supervisor(settings, dsn).run(on_stop)
 
@@ -49,7 +48,7 @@ class _Supervisor:
         self._settings, self._dsn = settings, dsn
         self._stopping = False
         self._parent = int(os.environ.pop(PARENT_PIPE, "-1"))
-        # The lanes hold the reading end: it ends with this process, however that dies.
+        # The lanes hold the reading end of a pipe, which ends with this process however it dies.
         self._reading, self._writing = os.pipe()
         self._running: dict[int, tuple[str, float]] = {}
 
@@ -62,7 +61,7 @@ class _Supervisor:
         while not self._stopping and not is_alone:
             self._replace_dead()
             is_alone = self._parent_is_gone()
-        # A lane that has just begun may not listen to signals yet; it hears the end of the pipe.
+        # A lane that just started may not handle signals yet; it notices the end of the pipe.
         os.close(self._writing)
         for pid in self._running:
             with suppress(ProcessLookupError):
@@ -73,7 +72,7 @@ class _Supervisor:
         self._stopping = True
 
     def _start(self, name: str) -> None:
-        gc.freeze()  # what was loaded stays shared with the children
+        gc.freeze()  # loaded code stays shared with the children
         sys.stdout.flush()
         sys.stderr.flush()
         pid = os.fork()
@@ -86,7 +85,7 @@ class _Supervisor:
             if self._parent >= 0:
                 os.close(self._parent)
             os.nice(_NICE.get(name, _LEAST_NICE))
-            with suppress(OSError):  # for whoever lists processes
+            with suppress(OSError):  # name in process lists
                 Path("/proc/self/comm").write_text(f"lane-{name}", "ascii")
             run_lane(name, self._settings, self._dsn, _stops_with(self._reading))
             status = 0
@@ -97,7 +96,7 @@ class _Supervisor:
             os._exit(status)
 
     def _parent_is_gone(self) -> bool:
-        """Also waits a moment."""
+        """Return whether the parent process died; waits a moment."""
         if self._parent < 0:
             time.sleep(_LOOK_EVERY)
             return False
@@ -133,20 +132,20 @@ class _Supervisor:
 
 
 def _check_that_forks_work() -> None:
-    """Kernels must not have run while code was loaded: their threads are lost in a fork."""
+    """Check that no kernels ran while code was loaded, because their threads are lost in a fork."""
     try:
         layer = threading_layer()  # type: ignore[no-untyped-call]
-    except ValueError:  # none has been chosen yet
+    except ValueError:  # no threading layer was chosen yet
         return
     raise RuntimeError(f"kernels ran before the lanes were started ({layer})")
 
 
 def _stops_with(pipe: int) -> Stop:
-    """A lane is to stop at SIGTERM, and when the supervisor has died."""
+    """Stop a lane on SIGTERM and when the supervisor dies."""
 
     def on_stop(tell: Callable[[], None]) -> None:
         signal.signal(signal.SIGTERM, lambda *_: tell())
-        signal.signal(signal.SIGINT, signal.SIG_IGN)  # the supervisor stops us in order
+        signal.signal(signal.SIGINT, signal.SIG_IGN)  # the supervisor stops lanes in order
 
         def read() -> None:
             with suppress(OSError):

@@ -1,4 +1,4 @@
-"""A thread that holds a job to its limits of time and memory, and ends one that was cancelled."""
+"""A thread that enforces a job's limits of time and memory, and stops a cancelled job."""
 
 from __future__ import annotations
 
@@ -19,17 +19,17 @@ from copper_sieve.store import jobs
 
 _log = logging.getLogger(__name__)
 _LOOK_EVERY = 0.25  # seconds
-_ASK_EVERY = 1.0  # seconds between questions to the database
-_GRACE = 5.0  # seconds that a job has to stop by itself
-_EXIT = 70  # the status of a process that ended itself for its job; the supervisor starts another
+_ASK_EVERY = 1.0  # seconds between database queries
+_GRACE = 5.0  # seconds for a cancelled job to stop
+_EXIT = 70  # exit status of a process that exits for its job; the supervisor starts another
 
 
 @contextlib.contextmanager
 def watched_over(context: Context, running: Running) -> Iterator[None]:
-    """Watch over a job in this process while the `with` block runs.
+    """Watch a job in this process while the `with` block runs.
 
-    A job that doesn't stop within a few seconds after it was cancelled, or that passes a limit,
-    ends with this process: nothing else tells a library to stop.
+    If a job doesn't stop within a few seconds after it was cancelled, or exceeds a limit, the
+    process exits, because native libraries can't be interrupted.
     """
     over = threading.Event()
     thread = threading.Thread(target=_Watch(context, running, over).run, name="watch", daemon=True)
@@ -42,7 +42,7 @@ def watched_over(context: Context, running: Running) -> Iterator[None]:
 
 
 def memory_in_use() -> int:
-    """Bytes of memory that this process holds and doesn't share with a file."""
+    """Return the private memory of this process in bytes."""
     fields = Path("/proc/self/statm").read_text("ascii").split()
     return (int(fields[1]) - int(fields[2])) * os.sysconf("SC_PAGE_SIZE")
 
@@ -58,11 +58,11 @@ class _Watch:
         self._memory = settings.job_memory or this_machine(settings).budget
 
     def run(self) -> None:
-        """Look again and again until the job is over."""
+        """Check repeatedly until the job is over."""
         while not self._over.wait(_LOOK_EVERY):
             try:
                 self._look()
-            except SieveError:  # the database is away: the job ends by itself
+            except SieveError:  # database unavailable: the job fails on its own
                 continue
             except Exception:
                 _log.exception("couldn't watch a job")

@@ -43,18 +43,18 @@ def attach(
     uv_set: int = 0,
     tangents: bool = False,
 ) -> tuple[str, ...]:
-    """Write a model with delivered textures in it, as glTF, USD or MaterialX.
+    """Write a model with delivered textures as glTF, USD or MaterialX.
 
-    model : for a glTF a .glb or .gltf, of which all else stays as it is; for the others any model
-        that we read, of which the triangles are written, at rest and in metres
-    deliveries : folders of deliveries to a target with a document of that kind, by the name of the
-        material that each is for, or alone: then for the material that is called as the set
-    out : a .glb or .usdz, with all of it inside; a .gltf or .usda, with files beside it; or a
-        .mtlx, the materials and their assignment, with the textures beside it
-    uv_set : the UVs that the textures were made for
-    tangents : MikkTSpace tangents are written into it (glTF)
-    Returns what stayed or was left out that one might not expect, a sentence each. Raises
-    MeshError, ManifestError, WriteError; then nothing was written.
+    model : for glTF a .glb or .gltf, whose other content is unchanged; otherwise any supported
+    model, of which the triangles are written in rest pose and in meters
+    deliveries : delivered folders of a target with such a document, by material name, or as a
+    sequence: then the material has the name of the set
+    out : a .glb or .usdz with everything embedded; a .gltf or .usda with separate files; or a .mtlx
+    with materials, assignments and separate textures
+    uv_set : UV set of the textures
+    tangents : write MikkTSpace tangents (glTF)
+    Returns a sentence for each skipped or unexpected item. Raises MeshError, ManifestError,
+    WriteError; then nothing is written.
     """
     source, target = Path(model), Path(out)
     ending = target.suffix.lower()
@@ -65,7 +65,7 @@ def attach(
         )
     if target.exists() and source.exists() and target.samefile(source):
         raise WriteError(f"{target} is the input model. Choose another output name")
-    mesh = read_model(source)  # what is wrong with it is told before anything is written
+    mesh = read_model(source)  # report problems before writing anything
     if ending in _GLTF:
         if source.suffix.lower() not in _GLTF:
             raise MeshError(
@@ -91,7 +91,7 @@ def attach(
 
 @dataclass(frozen=True, slots=True)
 class _Document:
-    """A document of a delivery, as it was delivered."""
+    """A delivered document."""
 
     path: Path
     entry: DocumentEntry
@@ -192,7 +192,7 @@ def _assigned(
 
 
 def _write(found: Attached, source: Path, target: Path) -> None:
-    """All files beside their places first; those that are there already and the same stay."""
+    """Write all files to temporary names first; identical existing files are kept."""
     files = {**{target.parent / name: data for name, data in found.beside.items()},
              target: found.data}  # fmt: skip
     for path in files:

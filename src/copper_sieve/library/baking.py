@@ -24,7 +24,7 @@ from copper_sieve.library.deriving import raster_to_picture
 
 # Where 8 bits would show: steps in a relief, and in what shades.
 _DEEP = {"normal", "bent_normal", "world_normal", "height", "position"}
-_PROBE = 256  # texels a side by which materials are seen to lie over each other
+_PROBE = 256  # texels per side at which overlapping materials are detected
 _HARDLY_ANY = 0.005
 _MOST_MATERIALS = 64
 _MANY = 0.01  # of the places: so many misses mean that the cage does not reach
@@ -48,10 +48,10 @@ class BakedMaps:
     tiles: Mapping[int, Baked] = field(default_factory=dict)
 
     def picture(self, name: str, bits: int | None = None, *, tile: int | None = None) -> Picture:
-        """The codes of one map; colors are sRGB, all else as it is.
+        """Return the codes of one map; colors are sRGB, everything else is linear.
 
         bits : 8 or 16; default: 16 for normals, heights and positions, else 8
-        Raises ParameterError for a map that was not taken.
+        Raises ParameterError for a map that wasn't baked.
         """
         held = self.baked if tile is None else self.tiles[tile]
         if name not in held.maps:
@@ -144,7 +144,7 @@ def _numbers(
 
 
 def _over_each_other(mesh: Mesh, uv_set: int) -> list[str]:
-    """Materials whose islands lie on the same texels: each has a picture of its own."""
+    """Return materials whose UV islands overlap; each needs its own texture."""
     names = [name for name in mesh.material_names if mesh.is_of(name).any()][:_MOST_MATERIALS]
     drawn = np.zeros((_PROBE, _PROBE), dtype=np.int32)
     for name in names if len(names) > 1 else ():

@@ -1,4 +1,4 @@
-"""Many sets at once: pictures of folders, sorted by their names, each set made and delivered."""
+"""Batch processing: group the pictures of folders by name, create and deliver each set."""
 
 from __future__ import annotations
 
@@ -38,9 +38,9 @@ _ENDINGS = {ending for codec in CODECS.values() for ending in codec.endings}
 
 @dataclass(frozen=True, slots=True)
 class FileSet:
-    """Pictures that belong to one set, as their names say.
+    """Pictures of one set, grouped by name.
 
-    measured : they show one surface under several lights
+    measured : light captures of one surface
     """
 
     name: str
@@ -108,9 +108,9 @@ class Made:
 
 
 def pictures_in(paths: Iterable[Path]) -> list[Path]:
-    """Every picture of folders, at any depth and by its ending; files stay as they are given.
+    """Return all pictures in folders and subfolders, by extension; files are returned unchanged.
 
-    Hidden ones, and what a delivery wrote, are left out.
+    Hidden files and delivered files are skipped.
     """
     found: dict[Path, None] = {}
     for path in paths:
@@ -129,12 +129,12 @@ def pictures_in(paths: Iterable[Path]) -> list[Path]:
 def sets_among(
     paths: Iterable[Path], cards: Sequence[SourceCard] = (), limits: Limits | None = None
 ) -> list[FileSet]:
-    """Pictures sorted into sets by their names, each folder by itself; a file that is named only
-    by its map is of the set that its folder names. Names of sets are distinct.
+    """Group pictures into sets by name, per folder; a file whose name contains only the map type
+    belongs to the set named after the folder. Set names are unique.
 
-    cards : source cards, whose marks are known words at the end of names
-    Pictures that only a number tells apart, and that show one surface under several lights, are a
-    set that is measured.
+    cards : source cards, whose marks are known name endings
+    Pictures that differ only in a number and show one surface with different lights form a measured
+    set.
     """
     folders: dict[Path, list[Path]] = {}
     for path in paths:
@@ -180,7 +180,7 @@ def _by_name(files: Sequence[Path], cards: Sequence[SourceCard]) -> dict[str, li
 def _guesses(
     files: Sequence[Path], cards: Sequence[SourceCard]
 ) -> dict[Path, tuple[Assignment, str, float]]:
-    """Each by itself, but for tiles, which are so beside others."""
+    """Guess each file on its own, except for tiles, which depend on each other."""
     guesses = {path: _guess(path, cards) for path in files}
     reads = {path: read_name(path.stem) for path in files}
     numbered = [Numbered.of(path.stem, path.parent.name, read) for path, read in reads.items()]
@@ -202,7 +202,7 @@ def _guess(path: Path, cards: Sequence[SourceCard]) -> tuple[Assignment, str, fl
 
 
 class Record:
-    """What was made in a folder, so that only what changed is looked at again."""
+    """Record of the created sets of a folder, so that unchanged ones are skipped."""
 
     def __init__(self, out: Path, way: ManyWay) -> None:
         self._path, self._way = out / RECORD, way.digest()
@@ -215,16 +215,16 @@ class Record:
             pass  # there is none, or of another way: everything is made
 
     def is_same(self, one: FileSet) -> bool:
-        """Its pictures and all that was delivered of them are as they were."""
+        """Return whether pictures and delivered files of a set are unchanged."""
         held = self._sets.get(one.name)
         if not held or held["files"] != _stamps(one.files):
             return False
         return all(_lies_whole(Path(folder), sha) for folder, sha in held["folders"].items())
 
     def put(self, one: FileSet, made: Made, stamps: dict[str, list[int]]) -> None:
-        """Note what became of a set; at once, so that whoever goes on later knows it.
+        """Record the result of a set immediately.
 
-        stamps : of its files before they were read: one that has changed since is made again
+        stamps : file signatures before reading, so that later changes are detected
         """
         folders = made.folders.values()
         self._sets[one.name] = {
@@ -262,10 +262,10 @@ def _lies_whole(folder: Path, sha256: str) -> bool:
 
 
 def make_many(sets: Sequence[FileSet], way: ManyWay, out: Path, jobs: int = 1) -> Iterable[Made]:
-    """Make and deliver sets, each to `out/<target>/<set>`; gives them as they are done.
+    """Create and deliver sets to `out/<target>/<set>`; yields them when done.
 
-    jobs : processes at once
-    What fails is told in its result, and the others go on.
+    jobs : number of processes
+    Failures are part of the results; other sets continue.
     """
     out.mkdir(parents=True, exist_ok=True)
     record = Record(out, way)

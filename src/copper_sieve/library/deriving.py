@@ -35,13 +35,13 @@ _ORIGINS = {"color": MapKind.BASE_COLOR}
 
 @dataclass(frozen=True, slots=True)
 class DerivedMap:
-    """A map that was derived.
+    """A derived map.
 
-    raster : its values, (H, W, C) float32: colors in linear light, normals as unit vectors
-    bit_depth : of the file that it is made of
-    normal_y : the direction of green for files that are written of it
-    turned : a file came in with the other direction of green
-    notes : what was guessed or measured on the way
+    raster : values, (H, W, C) float32: colors in linear light, normals as unit vectors
+    bit_depth : of the input file
+    normal_y : green direction of files written from it
+    turned : an input file had the other green direction
+    notes : guesses and measurements
     """
 
     kind: MapKind
@@ -82,14 +82,14 @@ def derive(
     relief: float | str | None = None,
     sources: LocalSources | None = None,
 ) -> DerivedMap:
-    """Compute one map from a picture.
+    """Derive one map from a picture.
 
-    to : the kind of map that is wanted; origin : what the file is
-    by : the operation's name; default: the usual one
-    further : more files, by map kind or by the name of a slot of the operation
-    parameters : by name, or by `kind.name` for a map on the way
+    to : type of the wanted map; origin : type of the file
+    by : name of the operation; default: the standard one
+    further : more files by map type or slot name
+    parameters : by name, or `kind.name` for an intermediate map
     longer_side : texels; default: as the file
-    normal_y : direction of green of normal maps, in and out; default: in as measured, out up
+    normal_y : green direction for input and output; default: measured for input, up for output
     wrap, relief : the surface; see `MapSet.from_files`
     Raises PictureError, PlanError, ParameterError.
     """
@@ -129,7 +129,7 @@ class _Greens:
         self._found: dict[str, NormalY] = {}
 
     def of(self, facts: SourceFacts) -> NormalY:
-        """As stated, else as measured or named; what is a guess is noted."""
+        """Return the stated direction, else the measured or named one; guesses are noted."""
         if self._stated:
             return self._stated
         if facts.sha256 not in self._found:
@@ -137,7 +137,7 @@ class _Greens:
         return self._found[facts.sha256]
 
     def differ_from(self, written: NormalY) -> bool:
-        """A file came in with another direction than is written."""
+        """Return whether an input file has another direction than the output."""
         return any(found is not written for found in self._found.values())
 
 
@@ -151,13 +151,14 @@ def way_to(
     green_of: Callable[[SourceFacts], NormalY],
     adjusted: bool,
 ) -> SetDefinition:
-    """A set in which the wanted map is made from the file, by a named operation or a usual one.
+    """Return a set in which the wanted map is derived from the file, by a named or standard
+    operation.
 
-    further : more files, by map kind or by the name of a slot of the operation. A required slot
-    that no file is given for takes the map that it prefers, else the file itself.
-    green_of : the direction of green of a file that is read as a normal map
-    adjusted : parameters are given, so that even the kind which the file is goes through one
-    Raises PlanError or ParameterError that say what there is.
+    further : more files by map type or slot name. A required slot without a file uses its preferred
+    map, or else the file itself.
+    green_of : green direction of a file that is read as a normal map
+    adjusted : parameters are given, so that even a map of the file's own type uses an operation
+    Raises PlanError or ParameterError with the available options.
     """
 
     def maps_of(one: SourceFacts, kind: MapKind) -> dict[MapKind, Imported]:
@@ -187,7 +188,7 @@ def way_to(
         elif slot.required:
             fillings[slot.name] = maps_of(facts, slot.takes)[slot.takes]
     for name in slots:
-        operation.slot(name)  # says which there are
+        operation.slot(name)  # lists the available ones
     return texture_set.with_map(wanted, Derived(operation=operation.name, slots=fillings))
 
 

@@ -1,4 +1,4 @@
-"""What the files of a set are: by their names, their values, and a source card."""
+"""Map types of the files of a set: from names, content, and a source card."""
 
 from __future__ import annotations
 
@@ -24,7 +24,8 @@ from copper_sieve.core.models.texture_set import Imported
 from copper_sieve.core.models.tile_numbers import Numbered, tiles_among, together
 from copper_sieve.library.sources import LocalSources, Note
 
-_LEAST_SURE = 0.6  # of what a lone file is by its values; below that it is a photo
+# minimum confidence to detect the type of a lone file by its content; below, it is a photo
+_LEAST_SURE = 0.6
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,7 +110,7 @@ def _read(path: Path, sources: LocalSources) -> _One:
 
 
 def _by_their_names(ones: list[_One]) -> list[_One]:
-    """What the name of a file says beside the names of the others."""
+    """Return the detection from a file's name, considering the names of the other files."""
     tiles = tiles_among([one.numbered for one in ones])
     ones = [
         replace(one, assignment=guessed(one.found, one.path.parent.name, tile=tile))
@@ -129,7 +130,7 @@ def _by_their_names(ones: list[_One]) -> list[_One]:
 
 
 def _by_their_kinds(ones: list[_One]) -> list[_One]:
-    """A photo alone is a base color; a color beside a specular color is a diffuse."""
+    """Treat a lone photo as base color, and a color with a specular color as diffuse."""
     (first, *others) = ones
     if all(one.assignment.tile and not one.mark for one in ones):  # a photo of each tile
         update = {"map": MapKind.BASE_COLOR, "channels": {}}

@@ -1,4 +1,4 @@
-"""JSON files that say something of a set: recipes, preparations, targets."""
+"""JSON files with settings of a set: recipes, preparations, targets."""
 
 from __future__ import annotations
 
@@ -43,7 +43,7 @@ def card(path: Path) -> SourceCard:
 
 
 def preparation(path: Path) -> Preparation:
-    """A preparation by itself, or the one that a manifest tells of. Raises RecipeError."""
+    """Read a preparation, or the preparation in a manifest. Raises RecipeError."""
 
     def parse(text: bytes) -> Preparation:
         content = from_json(text)

@@ -1,4 +1,4 @@
-"""How long pictures were exposed, by what the camera wrote into them (Exif 2.3)."""
+"""Exposure times from camera metadata (Exif 2.3)."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Which map each file of a set is, told by its name; and the surface, as measured or stated."""
+"""Map types of the files of a set, from their names; and the surface, measured or stated."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from copper_sieve.core.models.texture_set import Imported, SurfaceSpec
 from copper_sieve.core.models.tile_numbers import Numbered, tiles_among
 from copper_sieve.library.sources import LocalSources, Note
 
-_SURE = 0.7  # of what a name says: no letter that may count something else
+_SURE = 0.7  # of a name; single letters may have another meaning
 WrapChoice = WrapSpec | Literal["auto"]
 
 
@@ -64,20 +64,20 @@ def imported(
 
 
 def are_tiles(paths: Sequence[Path]) -> bool:
-    """Some of the files are tiles of one sheet, as their names say; see `tiles_among`."""
+    """Return whether files are UV tiles, by their names; see `tiles_among`."""
     numbered = [Numbered.of(path.stem, path.parent.name, read_name(path.stem)) for path in paths]
     return any(tiles_among(numbered))
 
 
 def set_name_of(photo: Path, taken_as: MapKind = MapKind.BASE_COLOR) -> str:
-    """The stem without the words that only say which map it is, with the number of its tile.
+    """Return the file stem without the words of the map type and the tile number.
 
-    taken_as : which map it is; words that say something else stay
+    taken_as : its map type; words with another meaning stay
     """
     read = read_name(photo.stem)
     surely = read.kind is taken_as and read.confidence >= _SURE  # "wall_c" may be the third wall
     stem = read.stem if surely else photo.stem
-    # One tile alone is a set of its own.
+    # A single tile is a normal set.
     return stem if read.tile is None or str(read.tile) in stem else f"{stem}_{read.tile}"
 
 
@@ -87,10 +87,10 @@ def surface_of(
     wrap: WrapChoice = "auto",
     relief: float | str | None = None,
 ) -> tuple[SurfaceSpec, list[Note]]:
-    """The surface as stated, else as measured; what was measured is noted.
+    """Return the surface as stated or measured; measurements are noted.
 
-    wrap : which borders meet; "auto" measures
-    relief : degrees of mean tilt, or the word for an amount
+    wrap : tiling directions; "auto" measures
+    relief : mean slope in degrees, or the name of a preset
     Raises ParameterError.
     """
     known = list(facts)

@@ -28,10 +28,10 @@ from copper_sieve.library.sources import LocalSources, Note
 def pictures_of_one_surface(
     files: Iterable[Path], limits: Limits | None = None
 ) -> list[list[Path]]:
-    """Files that show the same thing under several lights, by their names and what is in them.
+    """Return files that show one surface with different lights, by name and content.
 
-    Only those are looked at whose names say no map and differ in a number alone, of one size and
-    one folder. A file that cannot be read is in none.
+    Only files of the same size and folder are compared whose names contain no map type and differ
+    in a number. Unreadable files are skipped.
     """
     limits = limits or Limits()
     named = (path for path in files if read_name(path.stem).kind is None)
@@ -93,9 +93,9 @@ def measured_set(
     paper: Path | None = None,
     name: str | None = None,
 ) -> tuple[SetDefinition, list[Note]]:
-    """A set that is measured from files, and what was found when they were looked at.
+    """Return a set measured from files, and the result of the analysis.
 
-    For the rest see `core.ingest.shots.looked_at`. Raises PictureError, MeasureError.
+    See `core.ingest.light_captures.looked_at`. Raises PictureError, MeasureError.
     """
     if lamps and len(lamps) != len(files):
         raise MeasureError(

@@ -21,13 +21,13 @@ def make(
     longer_side: int | None = None,
     **how: Any,
 ) -> dict[str, Delivered]:
-    """A photo (and further maps) as files for targets, each proven: what was delivered, by target.
+    """Deliver a photo (and more maps) to targets; returns the verified deliveries by target.
 
-    maps : further files, told apart by their names
-    targets : ids of built-in ones, or JSON files; each gets a folder of its id in `out`
-    longer_side : texels; default: as the target says
-    how : as `MapSet.from_files` takes it: name, normal_y, wrap, relief
-    Nothing is written before all of them are known to be possible. Raises SieveError.
+    maps : more files; the names determine the map types
+    targets : ids of built-in targets, or JSON files; each gets a subfolder of `out`
+    longer_side : texels; default: as the target states
+    how : arguments of `MapSet.from_files`: name, normal_y, wrap, relief
+    Nothing is written before all targets are checked. Raises SieveError.
     """
     texture_set = MapSet.from_files(photo, *maps, **how)
     exports = [texture_set.plan(target, longer_side) for target in targets]

@@ -43,12 +43,12 @@ from copper_sieve.library.sources import LocalSources, Note
 
 @dataclass(frozen=True)
 class MapSet:
-    """Maps of one surface. A change gives a new set, the one before stays as it is.
+    """Maps of one surface. Changes return a new set.
 
-    definition : what each map is or how it is made; see `SetDefinition`
-    files : the file of each map that came in
-    notes : what was guessed or measured, and what a recipe left out
-    coverage : the islands of the model that it is for
+    definition : source of each map; see `SetDefinition`
+    files : file of each imported map
+    notes : guesses, measurements, and skipped parts of recipes
+    coverage : UV islands of its model
     """
 
     definition: SetDefinition
@@ -129,11 +129,12 @@ class MapSet:
         relief: float | str | None = None,
         limits: Limits | None = None,
     ) -> MapSet:
-        """A set of files that are recognized by their names and their values, packed ones too.
+        """Create a set from files whose types are detected from names and content, including packed
+        files.
 
-        A single file that nothing tells anything of is a photo of the surface.
-        cards : source cards; the one that fits the files' names says what they are
-        For the rest see `from_files`. Raises PictureError, PlanError, ParameterError.
+        A single undetermined file is treated as a photo.
+        cards : source cards; the one that matches the names determines the types
+        See `from_files`. Raises PictureError, PlanError, ParameterError.
         """
         sources = LocalSources(limits)
         stated = NormalY(normal_y) if normal_y else None
@@ -183,7 +184,7 @@ class MapSet:
 
     @property
     def size(self) -> tuple[int, int]:
-        """Width and height in texels, as it is once prepared."""
+        """Width and height in texels, after preparation."""
         return geometry_of(self.definition, self.sources.sizes).size
 
     def map(self, kind: MapKind | str, longer_side: int | None = None) -> Raster:
@@ -205,7 +206,8 @@ class MapSet:
         bits: int = 8,
         normal_y: NormalY | str = NormalY.UP,
     ) -> Picture:
-        """One map as codes of a file: colors sRGB, normals encoded, green as `normal_y` says.
+        """Return one map as file codes: colors in sRGB, normals encoded with the green direction
+        `normal_y`.
 
         bits : 8 or 16, or 32 for floating point in linear light
         """
@@ -237,9 +239,9 @@ class MapSet:
         return self._with(self.definition.with_map(kind_of(kind), Constant(value=value)))
 
     def with_recipe(self, recipe: Recipe | Path | str) -> MapSet:
-        """With its maps made as a recipe says; what it cannot say here is noted.
+        """Apply a recipe; parts that don't apply are noted.
 
-        recipe : one, or the JSON file of one. Raises RecipeError.
+        recipe : a recipe, or its JSON file. Raises RecipeError.
         """
         read = recipe if isinstance(recipe, Recipe) else documents.recipe(Path(recipe))
         applied = apply_recipe(read, self.definition, known_sources=())
@@ -247,9 +249,9 @@ class MapSet:
         return self._with(applied.texture_set, *notes)
 
     def prepared(self, preparation: Preparation | Path | str) -> MapSet:
-        """With its pictures prepared first: framed, mended, evened, made to tile, measured.
+        """Prepare the pictures: frame, blemishes, delighting, tiling, size.
 
-        preparation : one, or a JSON file of one, or the manifest of a delivery that tells of one
+        preparation : a preparation, its JSON file, or a delivery's manifest
         Raises RecipeError.
         """
         given = preparation
@@ -264,9 +266,9 @@ class MapSet:
         uv_set: int = 0,
         limits: ModelLimits | None = None,
     ) -> MapSet:
-        """For a model: what is delivered is padded beyond the islands of its UVs.
+        """Pad around the UV islands of a model.
 
-        material : whose islands; default: of that with the set's name, else of all, which is noted
+        material : whose UV islands; default: the one with the set's name, else all, with a note
         Raises MeshError.
         """
         path = Path(model)
@@ -282,10 +284,10 @@ class MapSet:
         return replace(self, coverage=coverage, notes=(*self.notes, *notes))
 
     def plan(self, target: TargetPreset | Path | str, longer_side: int | None = None) -> ExportPlan:
-        """Which files a target makes of the set, before anything is computed or written.
+        """Plan the files of a target without computing or writing anything.
 
-        target : a built-in one by its id, one, or the JSON file of one
-        longer_side : texels, instead of what the target says
+        target : id of a built-in target, a target, or its JSON file
+        longer_side : texels, overrides the target
         Raises MissingMapError, NamePatternError, UnknownTargetError.
         """
         preset = documents.target(target)

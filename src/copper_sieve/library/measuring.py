@@ -30,13 +30,13 @@ _DEEP = {"normal", "height"}
 
 @dataclass(frozen=True, slots=True)
 class MeasuredMaps:
-    """What was measured, and what follows from it.
+    """Measured maps and derived data.
 
     surface : see `Measured`
     height : (H, W, 1) float32, [0, 1], integrated from the normals
-    depth : of the relief, black to white, in widths of the picture
-    normal_y : the direction of green for pictures of normals
-    ball : that told the lamps, if one did
+    depth : from black to white, in picture widths
+    normal_y : green direction for pictures of normals
+    ball : ball that determined the lights, if any
     """
 
     surface: Measured
@@ -51,10 +51,10 @@ class MeasuredMaps:
         return ("base_color", "normal", "roughness", "height", "doubt")
 
     def picture(self, name: str, bits: int | None = None) -> Picture:
-        """The codes of one map; colors are sRGB, all else as it is.
+        """Return the codes of one map; colors are sRGB, everything else is linear.
 
         bits : 8 or 16; default: 16 for normals and heights, else 8
-        Raises ParameterError for a map that there is not.
+        Raises ParameterError for an unknown map.
         """
         held = {
             "base_color": Raster(np.clip(self.surface.color, 0, 1), Meaning.COLOR),
@@ -135,7 +135,7 @@ def measure(
 def _measured(
     shots: ShotsSpec, taken: Mapping[str, Taken], paper: Taken | None
 ) -> tuple[Measured, Ball | None]:
-    """What pictures that were looked at tell, and the ball in their texels."""
+    """Return the measurement of analyzed pictures, and the ball in pixels."""
     size = taken[shots.shots[0].source].picture.size
     ball = shots.ball.ball(size[0]) if shots.ball else None
     all_taken = {**taken, **({paper.sha256: paper} if paper else {})}

@@ -39,13 +39,13 @@ def write_picture(path: Place, picture: Picture) -> None:
 
 
 def inspect(path: Place, limits: Limits | None = None) -> Recognized:
-    """What a file is and which map it seems to be, with the reason. Raises PictureError."""
+    """Return facts about a file and its detected map type, with the reason. Raises PictureError."""
     return recognize_file(Path(path), limits or Limits())
 
 
 @dataclass(frozen=True, slots=True)
 class Converted:
-    """What a rule made of files: a picture for each map, and the name their set goes by."""
+    """Result of a conversion: a picture per map, and the set name."""
 
     rule: Rule
     pictures: dict[MapKind, Picture]
@@ -59,10 +59,10 @@ def convert(
     parameters: Mapping[str, Any] | None = None,
     limits: Limits | None = None,
 ) -> Converted:
-    """Maps of one convention as those of another.
+    """Convert maps between conventions.
 
-    rule : its name; see `rules`
-    files : told by their names
+    rule : name; see `rules`
+    files : the names determine the map types
     Raises PlanError, ParameterError, PictureError.
     """
     found = get_rule(rule)
@@ -110,10 +110,10 @@ def channel(
     invert: bool = False,
     limits: Limits | None = None,
 ) -> Source:
-    """A channel of a picture, to be packed.
+    """Select a channel of a picture for packing.
 
-    letter : R, G, B or A; "": the grey of a picture whose R, G and B are alike
-    changes : applied one after the other, to values in [0, 1]; invert : after them
+    letter : R, G, B or A; "": grayscale of a picture with equal R, G and B
+    changes : applied in order to values in [0, 1]; invert : applied last
     Raises PictureError.
     """
     if isinstance(picture, Picture):

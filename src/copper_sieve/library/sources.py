@@ -1,4 +1,4 @@
-"""Files of this machine as the sources of sets, and what was guessed of them."""
+"""Local files as sources of sets, and notes about guesses."""
 
 from __future__ import annotations
 
@@ -41,7 +41,7 @@ class LocalSources:
         return self._examined(path)[0]
 
     def recognize(self, path: Path) -> Recognition:
-        """Read a file and tell what it is. Raises PictureError naming it and what to do."""
+        """Read a file and detect its map kind. Raises PictureError with file name and remedy."""
         facts, picture = self._examined(path)
         loss = loss_of(path, facts.spec.format)
         return recognize_picture(path.stem, picture, loss=loss)
@@ -53,11 +53,11 @@ class LocalSources:
     def add_map(
         self, path: Path, kind: MapKind, stated: NormalY | None = None
     ) -> dict[MapKind, Imported]:
-        """Read a file as a map: the maps that it gives. What is guessed is noted.
+        """Read a file as a map; returns its maps. Guesses are noted.
 
-        stated : the direction of green of a normal map; None: as it is measured, else as its name
-            says, else as most of it has it
-        Raises PictureError naming the file and what to do.
+        stated : green direction of a normal map; None: measured, else from the name, else the
+        dominant one
+        Raises PictureError with file name and remedy.
         """
         facts, picture = self._examined(path)
         green = stated
@@ -91,7 +91,7 @@ class LocalSources:
 
 
 def _about(path: Path, facts: SourceFacts, picture: Picture, kind: MapKind) -> tuple[str, ...]:
-    """What a colleague would mention of a specular picture."""
+    """Return remarks about a specular picture."""
     if kind is not MapKind.SPECULAR_COLOR:
         return ()
     loss = loss_of(path, facts.spec.format)

@@ -10,9 +10,9 @@ from copper_sieve.core.errors import WriteError
 
 
 def place_whole(files: Mapping[Path, Callable[[Path], object]]) -> None:
-    """Write files beside their places first, then put them there. Raises WriteError.
+    """Write files to temporary names, then rename them. Raises WriteError.
 
-    files : for each place what writes it to a path that has the same ending
+    files : for each path, a function that writes to a path with the same extension
     """
     working = {path: path.with_name(f".{path.stem}.{os.getpid()}{path.suffix}") for path in files}
     path = next(iter(files))

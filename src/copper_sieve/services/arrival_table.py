@@ -1,4 +1,4 @@
-"""The sorting table: each file that came in beside the others, with what is to be settled."""
+"""Intake: each file next to the others of its drop, with open questions."""
 
 from __future__ import annotations
 
@@ -86,7 +86,7 @@ class Offer:
 
 
 def imports_from(one: Arrival) -> dict[MapKind, Imported]:
-    """The maps that a file gives its set as it is sorted now."""
+    """Return the maps that a file adds to its set with its current assignment."""
     facts = one.facts
     return imports_of(
         one.assignment, one.sha256, facts.channels, Encoding(facts.encoding),
@@ -105,13 +105,13 @@ def recognition_row(found: Recognition) -> object:
 
 
 def arrange(arrivals: list[KeptArrival], known: Recognitions) -> list[Arrival]:
-    """The files of a project, each beside the others.
+    """Assign the files of a project to sets, considering each other.
 
-    "rusty_metal" is no metal beside "rusty_metal_n", and "ladle_shine" belongs to "ladle" beside
-    "ladle_n", even if nobody knows yet what a shine is. The color beside a specular color, with no
-    metallic there, is a diffuse.
+    "rusty_metal" isn't a metallic map if there is "rusty_metal_n"; "ladle_shine" belongs to "ladle"
+    if there is "ladle_n", even though "shine" is unknown. A color is diffuse if there is a specular
+    color and no metallic map.
 
-    known : recognitions of files that were read already; more are kept there
+    known : detection results of files that were read before; new results are added
     """
     guesses = _guesses(arrivals, known)
     stems = {one.assignment.set_name.lower(): one.assignment.set_name
@@ -125,7 +125,7 @@ def arrange(arrivals: list[KeptArrival], known: Recognitions) -> list[Arrival]:
 
 
 def _guesses(arrivals: list[KeptArrival], known: Recognitions) -> dict[int, _Guess]:
-    """Each by itself, but for tiles, which are so beside others."""
+    """Guess each file on its own, except for tiles, which depend on each other."""
     read = [_recognition(one, known) or read_name(Path(one.name).stem) for one in arrivals]
     numbered = [
         Numbered.of(Path(one.name).stem, Path(one.inside).name, said)
@@ -140,7 +140,7 @@ def _guesses(arrivals: list[KeptArrival], known: Recognitions) -> dict[int, _Gue
 
 @dataclass(frozen=True, slots=True)
 class _Guess:
-    """What a file is by itself; by its name alone while nobody has looked at the picture."""
+    """Detection result of one file; from the name only until the picture was read."""
 
     found: Recognition | None
     assignment: Assignment
@@ -155,7 +155,7 @@ def _guess(said: Recognition | NameReading, folder: str, tile: int | None) -> _G
 
 
 def _recognition(one: KeptArrival, known: Recognitions) -> Recognition | None:
-    """Read once: what the bytes of a file were recognized as does not change."""
+    """Detection result, cached, because the bytes of a file don't change."""
     if not one.found:
         return None
     place = one.id, one.sha256
@@ -205,9 +205,9 @@ def _arrival(
 def checked(
     arrivals: list[Arrival], there: Mapping[str, Collection[MapKind]] | None = None
 ) -> list[Arrival]:
-    """The same with what only shows beside the others: two for one map, sizes that differ.
+    """Add problems that depend on other files: duplicate maps, different sizes.
 
-    there : for the sets that there are, by lower-case name, the maps that came in as pictures
+    there : imported maps of existing sets by lower-case name
     """
     sets: dict[str, list[Arrival]] = defaultdict(list)
     for one in arrivals:

@@ -1,4 +1,4 @@
-"""Intake: files come in, wait, are recognized, corrected, and accepted into sets."""
+"""Intake: files are imported, detected, corrected, and accepted into sets."""
 
 from __future__ import annotations
 
@@ -47,7 +47,7 @@ from copper_sieve.store.texture_sets import KeptSet
 
 @dataclass(frozen=True, slots=True)
 class Refusal:
-    """A file that was not taken in, and why."""
+    """A file that wasn't imported, with the reason."""
 
     name: str
     message: str
@@ -55,7 +55,7 @@ class Refusal:
 
 @dataclass(frozen=True, slots=True)
 class Added:
-    """What a drop gave."""
+    """Result of a drop."""
 
     batch: str
     ids: tuple[int, ...]
@@ -64,10 +64,10 @@ class Added:
 
 @dataclass(slots=True)
 class Table:
-    """Everything the Intake place shows.
+    """All data of the Intake view.
 
-    is_comparing : files of a drop are being looked at beside each other, or are about to be
-    surfaces : pictures of one surface that were noticed, to be confirmed
+    is_comparing : files of a drop are being compared, or will be
+    surfaces : detected groups of pictures of one surface, to be confirmed
     """
 
     rows: list[Arrival]
@@ -79,11 +79,11 @@ class Table:
 
 
 def add(context: Context, project_slug: str, path: Path, name: str, batch: str = "") -> Added:
-    """Store a picture, or every picture of a zip archive or glTF file, to be recognized.
+    """Store a picture, or all pictures of a zip archive or glTF file, for detection.
 
-    batch : files of one drop share it; default: a new one
-    A single picture that cannot be read raises PictureError and nothing is stored; in a container
-    the others come in and the refused ones are listed.
+    batch : shared by the files of one drop; default: a new one
+    A single unreadable picture raises PictureError, and nothing is stored; of an archive, the other
+    files are imported and the rejected ones are listed.
     """
     folder, _, own = name.replace("\\", "/").rpartition("/")
     batch = batch or uuid.uuid4().hex
@@ -128,7 +128,7 @@ def _into(folder: Path, name: str) -> Path:
 
 @dataclass(frozen=True, slots=True)
 class Examined:
-    """A picture that can be taken in, not yet stored."""
+    """A valid picture that isn't stored yet."""
 
     file: Unpacked
     sha256: str
@@ -136,10 +136,10 @@ class Examined:
 
 
 def examined(context: Context, path: Path, unpacked: Path) -> tuple[list[Examined], list[Refusal]]:
-    """All pictures of a file before any is stored; nobody waits for the database meanwhile.
+    """Read all pictures of a file before storing any, without holding a database transaction.
 
-    Raises PictureError for a single picture that cannot be read; of a container's pictures those
-    are listed.
+    Raises PictureError for a single unreadable picture; unreadable pictures of an archive are
+    listed.
     """
     found: list[Examined] = []
     refused: list[Refusal] = []
@@ -164,7 +164,7 @@ def examined(context: Context, path: Path, unpacked: Path) -> tuple[list[Examine
 
 
 def table(context: Context, project_slug: str, *, accepted: bool = False) -> Table:
-    """The arrivals that are in no set yet (or all), with what is to be confirmed."""
+    """Return the files that aren't in a set (or all), with suggestions to confirm."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         kept = store.list_arrivals(connection, project.id)
@@ -185,7 +185,7 @@ def table(context: Context, project_slug: str, *, accepted: bool = False) -> Tab
 
 
 def _came_in(kept: KeptSet) -> set[MapKind]:
-    """The maps of a stored set that came in as pictures; read from its JSON, however old it is."""
+    """Return the imported maps of a stored set, from its JSON in any version."""
     maps = kept.stored.get("maps", {})
     return {
         MapKind(kind)
@@ -208,7 +208,7 @@ def change(context: Context, ids: Collection[int], wanted: AssignmentChange) -> 
 
 
 def apply_card(context: Context, ids: Collection[int], name: str | None) -> None:
-    """Apply a source card to files, or take theirs off. Raises NotFoundError."""
+    """Apply a source card to files, or remove theirs. Raises NotFoundError."""
     with context.database.transaction() as connection:
         card = None
         if name is not None and (card := store.get_card(connection, name)) is None:
@@ -220,7 +220,7 @@ def apply_card(context: Context, ids: Collection[int], name: str | None) -> None
 def make_card(
     context: Context, ids: Collection[int], name: str, licence: str, where: str
 ) -> SourceCard:
-    """Keep what is known of the files' origin as a card, new or added to, and apply it to them."""
+    """Create or extend a source card from the corrections of files, and apply it to them."""
     with context.database.transaction() as connection:
         card = store.get_card(connection, name) or SourceCard(name=name)
         card = card.model_copy(
@@ -241,30 +241,31 @@ def list_cards(context: Context) -> list[SourceCard]:
 
 
 def delete_card(context: Context, name: str) -> None:
-    """Forget a card; the sets taken in with it keep what they know. Raises NotFoundError."""
+    """Delete a source card; sets imported with it keep its values. Raises NotFoundError."""
     with context.database.transaction() as connection:
         store.delete_card(connection, name)
 
 
 def dismiss(context: Context, ids: Collection[int]) -> None:
-    """Take files off the table; those that are in a set stay in it. See `bring_back`."""
+    """Remove files from Intake; sets that use them keep them. See `undelete`."""
     with context.database.transaction() as connection:
         store.dismiss_arrivals(connection, ids)
 
 
-def bring_back(context: Context, ids: Collection[int]) -> None:
-    """Put files on the table again, taken off in the last 30 days. Raises NotFoundError."""
+def undelete(context: Context, ids: Collection[int]) -> None:
+    """Restore files that were removed in the last 30 days. Raises NotFoundError."""
     with context.database.transaction() as connection:
-        store.bring_back_arrivals(connection, ids)
+        store.restore_arrivals(connection, ids)
         for one in store.get_arrivals(connection, ids):
             if one.state == "waiting":
                 ask_detection(context, connection, one.project_id, one.id, one.name)
 
 
 def accept(context: Context, ids: Collection[int]) -> dict[str, int]:
-    """Put files into their sets, new ones or those that are there; all or none.
+    """Accept files into new or existing sets, all or none.
 
-    Returns the number of each set by its name. Raises ConflictError that names what is in the way.
+    Returns the id of each set by its name. Raises ConflictError with the file that can't be
+    accepted.
     """
     with context.database.transaction() as connection:
         store.get_arrivals(connection, ids, lock=True)
@@ -293,7 +294,7 @@ def accept(context: Context, ids: Collection[int]) -> dict[str, int]:
 
 
 def _chosen(context: Context, connection: Transaction, ids: Collection[int]) -> list[Arrival]:
-    """Some arrivals, sorted beside all the others of their project."""
+    """Return files, sorted together with all other files of their project."""
     wanted = set(ids)
     project_id = store.get_arrivals(connection, wanted)[0].project_id
     rows = store.list_arrivals(connection, project_id)
@@ -327,7 +328,9 @@ def _into_set(
 
 
 def _measured_surface(files: list[Arrival]) -> SurfaceSpec:
-    """Borders meet as those of the base color do, else of the largest picture; relief as said."""
+    """Return the surface of a set: tiling of the base color or the largest picture; relief as
+    chosen.
+    """
     guide = max(
         files,
         key=lambda one: lead_of(one.assignment.map, one.facts.width, one.facts.height),
@@ -338,7 +341,7 @@ def _measured_surface(files: list[Arrival]) -> SurfaceSpec:
 
 
 def _update_set(connection: Transaction, set_id: int, files: list[Arrival]) -> None:
-    """What these files gave the set before goes, what they give now comes."""
+    """Replace the maps that these files previously added to the set."""
     there = texture_sets.get_set(connection, set_id)
     before = there.definition()
     shas = {one.sha256 for one in files}
@@ -349,7 +352,7 @@ def _update_set(connection: Transaction, set_id: int, files: list[Arrival]) -> N
     }
     given = together((imports_from(one), one.assignment.tile) for one in files)
     given = {kind: joined(maps.get(kind), one) for kind, one in given.items()}
-    # In the order there was; what a map was derived from before may be derived itself now.
+    # In the previous order; a map that others were derived from may now be derived itself.
     composed = compose(before.name, {k: v for k, v in {**maps, **given}.items()
                                      if isinstance(v, Imported)})  # fmt: skip
     whole = {**composed.maps, **maps, **given}

@@ -1,4 +1,4 @@
-"""What is delivered by itself: cells, columns and projects that are kept up to date."""
+"""Auto-deliver: cells, columns and projects that are delivered on change."""
 
 from __future__ import annotations
 
@@ -12,23 +12,25 @@ from copper_sieve.services.elected_poller import Lookout
 from copper_sieve.services.readiness import delivered_of
 from copper_sieve.services.targets import all_targets, find_target
 from copper_sieve.store import auto_deliver, texture_sets
-from copper_sieve.store.auto_deliver import KeptUp, Sign
+from copper_sieve.store.auto_deliver import AutoDeliverRule, Sign
 from copper_sieve.store.projects import get_project
 
 _log = logging.getLogger(__name__)
 _EVERY = 1.0  # seconds
-_REST = 2.0  # seconds since the last change of a set: the hand has rested
+_REST = 2.0  # seconds without a change before a set is delivered
 _LOCK = 0  # of whoever keeps; parts of deliveries begin at 1
 
 
-def kept_of(context: Context, slug: str) -> list[KeptUp]:
-    """What a project keeps up to date. Raises NotFoundError."""
+def kept_of(context: Context, slug: str) -> list[AutoDeliverRule]:
+    """Return the auto-deliver rules of a project. Raises NotFoundError."""
     with context.database.transaction() as connection:
         return auto_deliver.of_project(connection, get_project(connection, slug).id)
 
 
-def keep(context: Context, slug: str, some: list[KeptUp], *, kept: bool) -> list[KeptUp]:
-    """Keep these up to date from now on, or no longer; returns all that is kept.
+def keep(
+    context: Context, slug: str, some: list[AutoDeliverRule], *, kept: bool
+) -> list[AutoDeliverRule]:
+    """Enable or disable auto-deliver rules; returns all rules.
 
     Raises NotFoundError, UnknownTargetError.
     """
@@ -44,14 +46,14 @@ def keep(context: Context, slug: str, some: list[KeptUp], *, kept: bool) -> list
 
 
 class Keeper(Lookout):
-    """One thread that asks for deliveries of what is kept up to date and has changed."""
+    """A thread that creates deliveries of stale sets with auto-deliver rules."""
 
     def __init__(self, context: Context, every: float = _EVERY) -> None:
         super().__init__(context, "keeper", _LOCK, self.look, every)
         self._seen: dict[int, str] = {}
 
     def look(self) -> list[int]:
-        """Ask for what is stale and has rested; returns the deliveries that were asked for."""
+        """Deliver stale sets that haven't changed for a moment; returns the created deliveries."""
         with self._context.database.transaction() as connection:
             signs = auto_deliver.signs(connection)
         asked = []
@@ -91,7 +93,7 @@ class Keeper(Lookout):
     def _ask(self, sign: Sign, cells: list[Cell]) -> list[int]:
         try:
             one = deliveries.ask(self._context, sign.slug, cells, on_skip=lambda _: None)
-        except SieveError as error:  # nothing of it can be delivered; the board says why
+        except SieveError as error:  # nothing can be delivered; the board shows the reason
             _log.info("auto-deliver failed for %s: %s", sign.slug, error.message)
             return []
         return [one.id]

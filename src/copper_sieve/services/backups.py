@@ -64,7 +64,7 @@ def delivered_files(connection: psycopg.Connection[Any]) -> Iterator[DeliveredFi
 
 @dataclass(slots=True)
 class Counts:
-    """What became of files: how many are as they were delivered, and the others by name."""
+    """Verified files: number of unchanged ones, and names of the others."""
 
     good: int = 0
     missing: list[str] = field(default_factory=list)
@@ -155,7 +155,7 @@ def _put(archive: tarfile.TarFile, member: tarfile.TarInfo, path: Path, counts: 
 
 
 def check_files(archive: tarfile.TarFile, files: Iterator[DeliveredFile]) -> Counts:
-    """Compare the delivered files of a backup with what its database says of them."""
+    """Compare the delivered files of a backup with its database."""
     due = {one.member: one.sha256 for one in files}
     counts = Counts()
     for member in archive:
@@ -169,12 +169,12 @@ def check_files(archive: tarfile.TarFile, files: Iterator[DeliveredFile]) -> Cou
 
 
 def check_originals(connection: psycopg.Connection[Any]) -> int:
-    """Compare every original with its SHA-256; return how many there are.
+    """Compare every original with its SHA-256; return their number.
 
     Raises
     ------
     SetupError
-        One of them isn't what it was.
+        An original is corrupt.
     """
     count = 0
     for sha256, name in connection.execute("select sha256, name from source").fetchall():

@@ -1,4 +1,4 @@
-"""Blend two sets: their reliefs are measured, then a new set is made beside them."""
+"""Blend two sets: measure their heights, then create a new set."""
 
 from __future__ import annotations
 
@@ -22,9 +22,9 @@ _SIDE = 1024  # texels at which the reliefs are measured
 def blend(
     context: Context, project_slug: str, below: int, above: int, name: str
 ) -> tuple[int, str]:
-    """Make a set of two; they stay as they are. Returns its number and name.
+    """Create a set from two others, which stay unchanged. Returns its id and name.
 
-    below, above : numbers of sets of the project; the lower one gives width and size
+    below, above : set ids; the lower one determines width and size
     Raises NotFoundError, ConflictError, ParameterError, PlanError.
     """
     if below == above:

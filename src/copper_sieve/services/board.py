@@ -11,7 +11,7 @@ from copper_sieve.core.errors import SieveError
 from copper_sieve.core.export.file_maps import graph_of
 from copper_sieve.core.export.reuse import differing, manifest_in
 from copper_sieve.services.context import Context
-from copper_sieve.services.delivered import Lies, standings_of
+from copper_sieve.services.delivered import DiskStateName, standings_of
 from copper_sieve.services.dry_run import DryRunPart, dry_run
 from copper_sieve.services.readiness import delivered_of
 from copper_sieve.store import deliveries
@@ -38,9 +38,9 @@ class BoardCell:
 
 
 def board(context: Context, project_slug: str) -> list[BoardCell]:
-    """Every cell of a project that is not empty. Raises NotFoundError.
+    """Return the cells of a project with a delivery. Raises NotFoundError.
 
-    A delivery that is under way, or failed last, says more than what was delivered before it.
+    A running or failed delivery has priority over earlier ones.
     """
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
@@ -60,17 +60,17 @@ def board(context: Context, project_slug: str) -> list[BoardCell]:
 
 
 @dataclass(frozen=True, slots=True)
-class Lying:
+class DiskState:
     """What became of the files of a cell that was delivered: they are not its own any more."""
 
     set_id: int
     target_id: str
-    lies: Lies
+    disk_state: DiskStateName
     text: str
 
 
-def lying(context: Context, project_slug: str, ids: Collection[int]) -> list[Lying]:
-    """The cells of some sets whose files were replaced, changed by hand or taken away."""
+def lying(context: Context, project_slug: str, ids: Collection[int]) -> list[DiskState]:
+    """Return the cells of sets whose files were replaced, modified or deleted."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         parts = deliveries.latest_whole(connection, project.id, ids)
@@ -78,8 +78,8 @@ def lying(context: Context, project_slug: str, ids: Collection[int]) -> list[Lyi
     told = []
     for part in parts:
         standing = found[part.delivery_id, part.n]
-        if part.set_id is not None and standing.lies not in ("own", "nothing"):
-            told.append(Lying(part.set_id, part.target_id, standing.lies, standing.text))
+        if part.set_id is not None and standing.disk_state not in ("intact", "none"):
+            told.append(DiskState(part.set_id, part.target_id, standing.disk_state, standing.text))
     return told
 
 
@@ -97,9 +97,10 @@ class StaleFiles:
 
 
 def stale_files(context: Context, project_slug: str, ids: Collection[int]) -> list[StaleFiles]:
-    """The stale cells of some sets by their files; those that cannot be planned are left out.
+    """Return the stale cells of sets with their changed files, except for sets that can't be
+    planned.
 
-    Told by keys: no picture is read and nothing computed.
+    Uses content keys; no picture is read or computed.
     """
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)

@@ -57,8 +57,9 @@ class Noticed:
 
 
 def notice(context: Context, project_id: int, batch: str) -> None:
-    """Find pictures of one surface among the files of a drop, and keep that they are to be looked
-    at; those of a drop that were noticed before stay as they are."""
+    """Detect pictures of one surface among the files of a drop, and store the groups for
+    estimation; known groups are unchanged.
+    """
     with context.database.transaction() as connection:
         kept = arrivals.list_arrivals(connection, project_id)
         before = {
@@ -84,7 +85,7 @@ def notice(context: Context, project_id: int, batch: str) -> None:
 
 
 def _alike(files: Iterable[Arrival]) -> list[list[Arrival]]:
-    """Files of one folder and size that only a number tells apart, and that are no maps."""
+    """Return groups of files with equal folder, size and name except for a number, without maps."""
     once = {
         one.sha256: one for one in reversed(list(files))
         if one.mark == "" and one.has_thumbnail and one.by["map"] == "guess"
@@ -119,7 +120,7 @@ def estimate(context: Context, running: Running) -> None:
 
 
 def estimation_failed(_: Context, connection: Transaction, job: KeptJob, why: str) -> None:
-    """Say of pictures why their lights are not known."""
+    """Record why the lights of pictures couldn't be estimated."""
     capture_groups.set_noticed(connection, job.arguments["surface_id"], None, why)
 
 
@@ -139,12 +140,12 @@ def _looked_at(context: Context, waiting: KeptNoticed, running: Running) -> Shot
 
 
 def _into(context: Context, folder: Path, sha256: str) -> Path:
-    folder.mkdir()  # two pictures may have come in under one name
+    folder.mkdir()  # two files may have the same name
     return context.fetch_source(sha256, folder)
 
 
 def offered(found: Iterable[KeptNoticed], rows: Iterable[Arrival]) -> list[Noticed]:
-    """What is to be confirmed: whose files are all still in Intake as they were."""
+    """Return the groups to confirm, whose files are all unchanged in Intake."""
     there = {one.id: one for one in rows if one.state == "recognized"}
     offers = []
     for one in found:
@@ -188,7 +189,7 @@ def accept(context: Context, noticed_id: int, name: str | None = None) -> KeptSe
 
 
 def decline(context: Context, noticed_id: int) -> None:
-    """They are different things: each is sorted by itself. Raises NotFoundError."""
+    """Treat the pictures as separate files. Raises NotFoundError."""
     with context.database.transaction() as connection:
         capture_groups.get_noticed(connection, noticed_id)
         capture_groups.decide_noticed(connection, noticed_id, "declined")

@@ -105,7 +105,9 @@ def channel_planes(context: Context, delivery_id: int, n: int, name: str, letter
 
 
 def kept_planes(context: Context, key: str, make: Callable[[], Planes]) -> Planes:
-    """What was looked at last, or made now; one is kept for all, unless it is very large."""
+    """Return the last viewed channel, or compute it; one is cached for all clients, unless very
+    large.
+    """
     kept = context.looked_at
     if kept is not None and kept[0] == key:
         planes: Planes = kept[1]
@@ -136,7 +138,7 @@ class Texels:
 
 
 def piece_of(planes: Planes, left: int, upper: int, columns: int, rows: int) -> Texels:
-    """A piece of a channel, as much of it as lies inside."""
+    """Return an excerpt of a channel, clipped to its bounds."""
     height, width = next(iter(planes.values.values())).shape
     left, upper = min(max(left, 0), width - 1), min(max(upper, 0), height - 1)
     cut = np.s_[upper : upper + rows, left : left + columns]
@@ -149,9 +151,9 @@ def piece_of(planes: Planes, left: int, upper: int, columns: int, rows: int) -> 
 
 @dataclass(frozen=True, slots=True)
 class Computed:
-    """A channel of a delivered file, computed anew from the set as it was then.
+    """A channel of a delivered file, computed from the set of that time.
 
-    codes : (H, W) as the file should hold them; index : of the channel in the file
+    codes : (H, W) expected codes of the file; index : of the channel in the file
     """
 
     file: PackedFile

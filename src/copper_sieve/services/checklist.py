@@ -1,4 +1,4 @@
-"""The lasting checklist: every set looked over in the background, whenever it has changed."""
+"""The checklist: every set is checked in the background when it changes."""
 
 from __future__ import annotations
 
@@ -22,10 +22,10 @@ from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import get_source
 
 _log = logging.getLogger(__name__)
-_LOCK = -2  # of whoever looks sets over; the teller has -1
+_LOCK = -2  # lock number of the checklist; the webhook dispatcher has -1
 _EVERY = 1.0  # seconds
 _REST = 1.5  # seconds without a change of the set
-_QUIET = 1.0  # seconds without a request, in which set after set is looked over
+_QUIET = 1.0  # seconds without a request after which sets are checked without pause
 
 
 def of_project(context: Context, project_slug: str, ids: Sequence[int]) -> list[KeptChecklist]:
@@ -37,7 +37,7 @@ def of_project(context: Context, project_slug: str, ids: Sequence[int]) -> list[
 
 
 def say(context: Context, set_id: int, finding: str, *, purpose: bool) -> KeptChecklist:
-    """Say that a finding is so on purpose, or no longer. Raises NotFoundError."""
+    """Ignore a finding, or stop ignoring it. Raises NotFoundError."""
     with context.database.transaction() as connection:
         texture_sets.get_set(connection, set_id)
         now = checklist.of_sets(connection, [set_id])[0]
@@ -47,7 +47,7 @@ def say(context: Context, set_id: int, finding: str, *, purpose: bool) -> KeptCh
         return checklist.of_sets(connection, [set_id])[0]
 
 
-def mended(
+def fixed(
     connection: Transaction, set_id: int, texture_set: SetDefinition, rule: Rule
 ) -> SetDefinition:
     """A set with what one rule found in it mended, all of it.
@@ -61,16 +61,16 @@ def mended(
         raise ConflictError("the set no longer has this finding")
     if kept[0].key != checklist_key(texture_set):
         raise ConflictError("the set changed since it was checked. Try again in a moment")
-    mends = [one.mend for one in found if one.mend is not None]
+    mends = [one.fix for one in found if one.fix is not None]
     if not mends:
         raise ConflictError("no change of settings fixes this")
-    for mend in mends:
-        texture_set = mend.applied(texture_set)
+    for fix in mends:
+        texture_set = fix.applied(texture_set)
     return texture_set.checked()
 
 
-def looked_over(context: Context, set_id: int) -> None:
-    """Look a set over and keep what is found; copies of a set are looked over once.
+def checked(context: Context, set_id: int) -> None:
+    """Check a set and store the findings; identical copies are checked once.
 
     Raises NotFoundError.
     """
@@ -127,10 +127,9 @@ class _Passing:
 
 
 class Overseer(Lookout):
-    """One thread that looks sets over once they have rested.
+    """A thread that checks sets some time after their last change.
 
-    quiet : seconds since anybody asked the server for anything; while a hand is at work only one
-        set is looked over at a time
+    quiet : seconds since the last request; while users are active, one set is checked at a time
     """
 
     def __init__(
@@ -141,7 +140,7 @@ class Overseer(Lookout):
         self._quiet, self._rest = quiet, rest
 
     def look(self) -> list[int]:
-        """Look over what is due; returns the numbers of the sets."""
+        """Check the sets that are due; returns their ids."""
         done: list[int] = []
         while not self.is_stopping:
             with self._context.database.transaction() as connection:
@@ -149,8 +148,8 @@ class Overseer(Lookout):
             if due is None or due in done:
                 return done
             try:
-                looked_over(self._context, due)
-            except CancelledError:  # the server ends: another start looks it over
+                checked(self._context, due)
+            except CancelledError:  # the server stops; the set is checked after the next start
                 return done
             done.append(due)
             if self._quiet() < _QUIET:

@@ -1,6 +1,6 @@
-"""What lies in the folders of a delivery now: its own files, those of a later one, or others.
+"""State of delivered files on disk: unchanged, overwritten, modified or missing.
 
-Nothing is handed out or called proven that is not byte for byte what the delivery's manifest says.
+Files are only offered or called verified if they match the delivery's manifest byte for byte.
 """
 
 from __future__ import annotations
@@ -33,21 +33,22 @@ from copper_sieve.store.projects import get_project
 
 _log = logging.getLogger(__name__)
 _CHUNK = 1 << 20
-Lies = Literal["nothing", "own", "replaced", "changed", "gone"]
+DiskStateName = Literal["none", "intact", "replaced", "modified", "missing"]
 
 
 @dataclass(frozen=True, slots=True)
 class Standing:
     """How a part of a delivery lies there now.
 
-    lies : "nothing" was delivered (yet), its "own" files, "replaced" by a later delivery, "changed"
-        by hand, or "gone"
+    disk_state : "none" was delivered (yet), its "intact" files, "replaced" by a later delivery,
+    "modified"
+        by hand, or "missing"
     by : the delivery that replaced it
     text : a sentence where it is not its own
     kept : its bytes are kept by content nevertheless, all of them
     """
 
-    lies: Lies
+    disk_state: DiskStateName
     text: str = ""
     by: int | None = None
     kept: bool = False
@@ -56,10 +57,10 @@ class Standing:
 def standings(
     context: Context, found: list[KeptDelivery], *, closely: bool
 ) -> dict[tuple[int, int], Standing]:
-    """How each part of deliveries lies there now, by delivery and part.
+    """Return the disk state of each part of deliveries, by delivery and part.
 
-    closely : compare every byte (of files that were touched since the last time), not only which
-        manifest lies there and which files, how large
+    closely : compare every byte of files with a new signature, not only the manifest, names and
+    sizes
     """
     return standings_of(context, [part for one in found for part in one.parts], closely=closely)
 
@@ -81,7 +82,7 @@ def standings_of(
         one = _closed(context, part) or _standing(
             part, by_place.get((part.folder, part.manifest_name), []), closely
         )
-        kept = one.lies not in ("own", "nothing") and kept_paths(context, part) is not None
+        kept = one.disk_state not in ("intact", "none") and kept_paths(context, part) is not None
         found[part.delivery_id, part.n] = replace(one, kept=kept)
     return found
 
@@ -113,31 +114,31 @@ def _closed(context: Context, part: KeptPart) -> Standing | None:
         try:
             root_of(context.settings, part.folder)
         except DeliveryError as error:
-            return Standing("gone", error.message)
+            return Standing("missing", error.message)
     return None
 
 
 def _standing(part: KeptPart, written: list[WrittenPart], closely: bool) -> Standing:
     if not part.manifest:
-        return Standing("nothing")
+        return Standing("none")
     folder, manifest = part.folder, part.manifest
     if not folder.is_dir():
-        return Standing("gone", f"{folder} no longer exists. Deliver {manifest['set']} again")
+        return Standing("missing", f"{folder} no longer exists. Deliver {manifest['set']} again")
     try:
-        lies = json.loads((folder / part.manifest_name).read_bytes())
+        disk_state = json.loads((folder / part.manifest_name).read_bytes())
     except (OSError, ValueError):
-        return Standing("changed", f"the {part.manifest_name} in {folder} was deleted or damaged")
-    if lies != manifest:
+        return Standing("modified", f"the {part.manifest_name} in {folder} was deleted or damaged")
+    if disk_state != manifest:
         later = [one for one in written if one.delivery_id > part.delivery_id]
-        newest = next((one for one in later if one.manifest == lies), None)
+        newest = next((one for one in later if one.manifest == disk_state), None)
         if newest is None:
-            return Standing("changed", f"{folder} contains a {part.manifest_name} from elsewhere")
+            return Standing("modified", f"{folder} contains a {part.manifest_name} from elsewhere")
         number = newest.delivery_id
         return Standing("replaced", f"overwritten by delivery {number}", number)
     for entry in part.entries:
         if problem := _file_problem(folder / entry["name"], entry, closely):
-            return Standing("changed", problem)
-    return Standing("own")
+            return Standing("modified", problem)
+    return Standing("intact")
 
 
 def _file_problem(path: Path, entry: Document, closely: bool) -> str | None:
@@ -179,7 +180,7 @@ def told(context: Context, delivery_id: int) -> Told:
     return Told(delivery, tuple(parts), {n: standing for (_, n), standing in found.items()})
 
 
-_LOOKED_AT = 24  # parts of a delivery of which the list of all deliveries says how they lie there
+_LOOKED_AT = 24  # parts of a delivery whose disk state is part of the list of deliveries
 
 
 def told_of_all(
@@ -202,7 +203,9 @@ def told_of_all(
 
 
 def delivered_part(context: Context, delivery_id: int, n: int) -> tuple[KeptPart, Standing]:
-    """One part whole, and how it lies there, every byte compared. Raises NotFoundError."""
+    """Return a part with all details and the disk state after a byte comparison. Raises
+    NotFoundError.
+    """
     with context.database.transaction() as connection:
         part = deliveries.get_part(connection, delivery_id, n)
     return part, standings_of(context, [part], closely=True)[delivery_id, n]
@@ -216,7 +219,7 @@ def files_of_part(context: Context, part: KeptPart) -> dict[str, Path]:
 
 def _paths(context: Context, part: KeptPart, standing: Standing) -> dict[str, Path]:
     """Where a part's files lie byte for byte as it wrote them, by name. Raises ReplacedError."""
-    if standing.lies == "own":
+    if standing.disk_state == "intact":
         names = (part.manifest_name, *(str(entry["name"]) for entry in part.entries))
         return {name: part.folder / name for name in names}
     if kept := kept_paths(context, part):
@@ -279,9 +282,10 @@ def delivered_files(context: Context, delivery_id: int) -> DeliveredFiles:
 
 
 def contents(path: Path) -> Iterator[bytes]:
-    """The bytes of a file as it is now, even if it is given much later. Raises ReplacedError then,
-    if somebody has replaced it in between."""
-    signature = file_signature(path)[:4]  # a further link to it is no change of it
+    """Return the current bytes of a file, read lazily. Raises ReplacedError if the file is replaced
+    before it is read.
+    """
+    signature = file_signature(path)[:4]  # an additional hard link isn't a change
 
     def pieces() -> Iterator[bytes]:
         try:
@@ -309,7 +313,7 @@ def delivered_file(context: Context, delivery_id: int, n: int, name: str) -> Pat
         raise NotFoundError(f"delivery {delivery_id} has no file {name}")
     path = part.folder / name
     standing = standings(context, [delivery], closely=False)[delivery_id, n]
-    if standing.lies == "replaced":
+    if standing.disk_state == "replaced":
         raise ReplacedError(f"{name} was {standing.text}")
     root_of(context.settings, path)
     if not path.is_file():

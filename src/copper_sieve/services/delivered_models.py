@@ -1,4 +1,4 @@
-"""A user's model with the textures of a delivery in it, as it was made for them."""
+"""Models with the textures of a delivery embedded."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ from copper_sieve.store.delivery_rows import KeptPart
 from copper_sieve.store.models import KeptModel
 
 Ending = Literal["glb", "usdz"]
-# What is written by which kind of document, and from which models; None: from any.
+# Model formats by document format, and the accepted input formats; None: any.
 _WRITTEN: dict[Ending, tuple[set[str], tuple[str, ...] | None]] = {
     "glb": ({"glb", "gltf"}, (".glb", ".gltf")),
     "usdz": ({"usda"}, None),
@@ -30,7 +30,7 @@ _CHUNK = 1 << 20
 
 
 @dataclass(frozen=True, slots=True)
-class DressedModel:
+class TexturedModel:
     """A model that a delivery has textures for, by one of its targets.
 
     ending : of the file that it is written as, glb or usdz
@@ -46,11 +46,11 @@ class DressedModel:
 
     @property
     def file_name(self) -> str:
-        """What the file is called that holds all of it."""
+        """File name of the model with all textures."""
         return f"{Path(self.model.name).stem}.{self.target_id}.{self.ending}"
 
 
-def dressed_models(context: Context, delivery_id: int) -> list[DressedModel]:
+def dressed_models(context: Context, delivery_id: int) -> list[TexturedModel]:
     """The models for which sets of a delivery are made, where its target writes glTF or USD.
 
     Raises NotFoundError.
@@ -74,13 +74,13 @@ def dressed_models(context: Context, delivery_id: int) -> list[DressedModel]:
         if model and (endings is None or model.name.lower().endswith(endings)):
             names = (one.name for one in model.facts.materials)
             missing = () if None in parts else tuple(one for one in names if one not in parts)
-            dressed.append(DressedModel(model, target_id, ending, parts, missing))
+            dressed.append(TexturedModel(model, target_id, ending, parts, missing))
     return sorted(dressed, key=lambda one: (one.model.name, one.target_id, one.ending))
 
 
 def find_dressed(
     context: Context, delivery_id: int, model_id: int, target_id: str, ending: Ending
-) -> DressedModel:
+) -> TexturedModel:
     """One of the models of a delivery. Raises NotFoundError."""
     for one in dressed_models(context, delivery_id):
         if (one.model.id, one.target_id, one.ending) == (model_id, target_id, ending):
@@ -89,7 +89,7 @@ def find_dressed(
 
 
 def dressed_model(
-    context: Context, dressed: DressedModel, *, tangents: bool = False
+    context: Context, dressed: TexturedModel, *, tangents: bool = False
 ) -> tuple[str, int, Iterator[bytes]]:
     """Name, size and bytes of a model with the delivered textures inside.
 
@@ -112,7 +112,7 @@ def dressed_model(
     return dressed.file_name, out.stat().st_size, _pieces(kept, out)
 
 
-def _uv_set(dressed: DressedModel) -> int:
+def _uv_set(dressed: TexturedModel) -> int:
     first = next(iter(dressed.parts.values()))
     tie = SetDefinition.model_validate(first.definition).model
     return tie.uv_set if tie else 0

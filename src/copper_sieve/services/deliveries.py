@@ -17,7 +17,7 @@ from copper_sieve.services.context import Context
 from copper_sieve.services.dry_run import Cell, DryRunPart, dry_run
 from copper_sieve.services.file_signatures import checks_of, stamps_of
 from copper_sieve.store import deliveries, delivery_parts, texture_sets, webhooks
-from copper_sieve.store.delivery_rows import KeptDelivery, Lying, NewPart, UnderWay
+from copper_sieve.store.delivery_rows import DiskState, KeptDelivery, NewPart, UnderWay
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.texture_sets import KeptSet
 
@@ -34,16 +34,16 @@ class Skipped:
 
 @dataclass(frozen=True, slots=True)
 class Wish:
-    """How a delivery shall be.
+    """Options of a delivery.
 
-    longer_side : texels, instead of the target's rule
-    removes : files of earlier deliveries that this one does not have are removed; else they stay
-    anew : every file is made, also one that would come out the same
+    longer_side : texels, overrides the target's size
+    delete_obsolete : delete files of earlier deliveries that this one no longer contains
+    rewrite : write every file, even if unchanged
     """
 
     longer_side: int | None = None
-    removes: bool = False
-    anew: bool = False
+    delete_obsolete: bool = False
+    rewrite: bool = False
 
 
 USUAL = Wish()
@@ -56,7 +56,7 @@ def ask(
     wish: Wish = USUAL,
     on_skip: Callable[[Skipped], None] | None = None,
 ) -> KeptDelivery:
-    """Ask for a delivery of sets as they are now; it waits in the queue.
+    """Create a delivery of the current sets, which waits in the queue.
 
     Parameters
     ----------
@@ -65,14 +65,12 @@ def ask(
     cells : iterable of (set id, target id)
     wish : Wish
     on_skip : callable, optional
-        Called with each cell that can't be delivered; the others are. Default: none may be left
-        out.
+        Called with each cell that can't be delivered. Default: no cell may be skipped.
 
     Raises
     ------
     DeliveryError
-        A cell that may not be left out, or all of them, can't be delivered; then nothing is asked
-        for.
+        All cells, or one that may not be skipped, can't be delivered; no delivery is created.
     """
     every = dry_run(context, project_slug, cells, wish.longer_side)
     skipped = [
@@ -101,7 +99,9 @@ def ask(
     return get(context, delivery_id)
 
 
-def _new_part(part: DryRunPart, kept: KeptSet, wish: Wish, lying: Mapping[Cell, Lying]) -> NewPart:
+def _new_part(
+    part: DryRunPart, kept: KeptSet, wish: Wish, lying: Mapping[Cell, DiskState]
+) -> NewPart:
     return NewPart(
         part.set_id,
         part.target_id,
@@ -111,8 +111,8 @@ def _new_part(part: DryRunPart, kept: KeptSet, wish: Wish, lying: Mapping[Cell, 
         part.folder,
         part.manifest_name,
         part.export.memory if part.export else 0,
-        wish.removes,
-        wish.anew,
+        wish.delete_obsolete,
+        wish.rewrite,
         lying.get((part.set_id, part.target_id)),
     )
 
@@ -132,10 +132,10 @@ def _check_possible(
 _LOOKS_FOR = 3.0  # seconds; workers look at the rest
 
 
-def _lying(context: Context, planned: list[DryRunPart], wish: Wish) -> dict[Cell, Lying]:
-    """What lies there already as it would be made."""
+def _lying(context: Context, planned: list[DryRunPart], wish: Wish) -> dict[Cell, DiskState]:
+    """Return the existing files that would be unchanged."""
     folders = [part.folder for part in planned if part.folder.is_dir()]
-    if wish.anew or not folders:
+    if wish.rewrite or not folders:
         return {}
     with context.database.transaction() as connection:
         proven = deliveries.proven_in_each(connection, folders)
@@ -147,10 +147,12 @@ def _lying(context: Context, planned: list[DryRunPart], wish: Wish) -> dict[Cell
             continue
         checks = checks_of(part.folder, known)
         with suppress(SieveError):
-            way = Way(checks, removes=wish.removes, manifest_name=part.manifest_name)
+            way = Way(
+                checks, delete_obsolete=wish.delete_obsolete, manifest_name=part.manifest_name
+            )
             if same := untouched(part.export, part.folder, sizes=part.sizes, way=way):
                 held = same.delivered
-                found[part.set_id, part.target_id] = Lying(
+                found[part.set_id, part.target_id] = DiskState(
                     held.manifest.model_dump(mode="json"),
                     held.assay.model_dump(mode="json"),
                     same.kept,
@@ -175,9 +177,9 @@ def under_way(context: Context, project_slug: str) -> list[UnderWay]:
 
 
 def cancel(context: Context, delivery_id: int) -> KeptDelivery:
-    """Stop a delivery: its parts that wait or run are given up; what was delivered stays.
+    """Cancel the waiting and running parts of a delivery; delivered parts stay.
 
-    Raises ConflictError when it has ended already.
+    Raises ConflictError if it has ended already.
     """
     with context.database.transaction() as connection:
         given_up = delivery_parts.cancel(connection, delivery_id)

@@ -1,8 +1,7 @@
-"""Carry deliveries out in a worker, part by part: stage it, put it in place, note it, clear up.
+"""Carry out deliveries in a worker, part by part: write to a hidden folder, verify, swap, record.
 
-Any number of workers on any number of machines help with one delivery: each takes the next part
-that waits and fits into its machine's memory. A part that fails leaves what lay in its folder as it
-was, and the others go on.
+Any number of workers on any number of machines share a delivery: each takes the next waiting part
+that fits in its machine's memory. A failed part leaves its folder unchanged.
 """
 
 from __future__ import annotations
@@ -55,12 +54,11 @@ def run(
     delivery_id: int | None = None,
     is_stopping: Callable[[], bool] = lambda: False,
 ) -> int:
-    """Carry out parts that wait, of a delivery or of all, until none is left; returns how many.
+    """Carry out waiting parts of one or all deliveries; returns their number.
 
-    An advisory lock is held for each part throughout, so that no second worker takes it up and
-    everybody can see at once when this process dies. A worker that is told to stop puts its part
-    back, and so does one whose lock was lost with the database: that is no failure of the part, and
-    no attempt of it. Raises DatabaseAwayError.
+    An advisory lock is held for each part, so that no other worker takes it and a crash is visible
+    immediately. If the worker is stopped or loses the lock with the database, the part returns to
+    the queue without counting as an attempt. Raises DatabaseAwayError.
     """
     machine = this_machine(context.settings)
     taken: set[int] = set()  # by somebody else in this moment, or given back by us
@@ -141,7 +139,7 @@ class _Run:
             load_source=load,
             token=str(self._attempt.number),
             cache=self._context.cache if part.small else self._context.batch_cache,
-            way=Way(proven, part.anew, part.removes, part.manifest_name),
+            way=Way(proven, part.rewrite, part.delete_obsolete, part.manifest_name),
             on_progress=self._reporter.report,
             is_cancelled=self._is_cancelled,
             stock=self._context.stock,
@@ -248,7 +246,7 @@ class _Run:
 
 
 def _with_comfort(error: str) -> str:
-    """All was staged only, or taken back: say so, once."""
+    """Add once that nothing was changed, if all changes were staged only or reverted."""
     comfort = "nothing was changed"
     return error if comfort in error else f"{error.rstrip('.')}; {comfort}"
 
@@ -272,13 +270,12 @@ class _Reporter:
             try:
                 with self._context.database.transaction() as connection:
                     self.cancelled = delivery_parts.report(connection, self._attempt, share, step)
-            except DatabaseAwayError:  # the work goes on without a word of it
+            except DatabaseAwayError:  # a missing progress report doesn't stop the work
                 self._last = time.monotonic()
 
 
 def packing_of(context: Context, part: KeptPart) -> tuple[ExportPlan, dict[str, Size]]:
-    """What a part of a delivery writes, of the set and by the preset as they were when it was asked
-    for; and the sizes of the set's sources."""
+    """Return the export plan of a part, from its stored set and target, and the source sizes."""
     with context.database.transaction() as connection:
         return _packing_of(context, connection, part)
 

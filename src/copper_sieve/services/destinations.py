@@ -32,7 +32,7 @@ class Destination:
 
     folder : absolute; pattern : of folders in it, with {target}, {set} and {project}
     preset : the target with what the project wants otherwise
-    is_usual : nobody has chosen anything
+    is_default : nobody has chosen anything
     """
 
     target_id: str
@@ -40,11 +40,11 @@ class Destination:
     pattern: str
     options: TargetOptions
     preset: TargetPreset
-    is_usual: bool
+    is_default: bool
 
     @property
     def shares(self) -> bool:
-        """Several sets or targets lie in one folder."""
+        """Whether several sets or targets share a folder."""
         return "{set}" not in self.pattern or "{target}" not in self.pattern
 
     def place(self, project: str, set_name: str) -> tuple[Path, str]:
@@ -110,14 +110,14 @@ def check_allowed(settings: Settings, folder: Path) -> Path:
     return folder.resolve()
 
 
-def copy_places(settings: Settings) -> list[str]:
+def copy_destinations(settings: Settings) -> list[str]:
     """The places to which deliveries may be copied: SIEVE_COPIES."""
     return list(dict.fromkeys(one.rstrip("/") for one in settings.copies.split()))
 
 
 def check_copy(settings: Settings, place: str) -> None:
     """Raises DeliveryError unless a place is one of SIEVE_COPIES, or in it."""
-    allowed = copy_places(settings)
+    allowed = copy_destinations(settings)
     inside = any(place.rstrip("/") == one or place.startswith(f"{one}/") for one in allowed)
     if not inside or ".." in place.split("/"):
         listed = ", ".join(allowed) or "none"
@@ -182,7 +182,7 @@ def browse(context: Context, folder: Path | None) -> Listing:
     return Listing(found, root, parent, tuple(names), os.access(found, os.W_OK), found.is_dir())
 
 
-def make_folder(context: Context, folder: Path, name: str) -> Listing:
+def create_folder(context: Context, folder: Path, name: str) -> Listing:
     """Make a folder in an allowed one. Raises DeliveryError, NamePatternError, ConflictError."""
     made = check_allowed(context.settings, folder) / check_name(name.strip())
     try:
@@ -210,13 +210,13 @@ def _destination(
 ) -> Destination:
     if kept is None:
         folder = settings.delivery_root / slug
-        return Destination(preset.id, folder, USUAL, TargetOptions(), preset, is_usual=True)
+        return Destination(preset.id, folder, USUAL, TargetOptions(), preset, is_default=True)
     try:
         options = TargetOptions.model_validate(kept.options)
         wanted = options.of(preset)
     except (ValidationError, ParameterError):  # the target was changed since
         options, wanted = TargetOptions(), preset
-    return Destination(preset.id, kept.folder, kept.pattern, options, wanted, is_usual=False)
+    return Destination(preset.id, kept.folder, kept.pattern, options, wanted, is_default=False)
 
 
 def all_of(context: Context, slug: str) -> list[Destination]:
@@ -250,10 +250,10 @@ def choose(  # noqa: PLR0917
             destinations.put(
                 connection, project.id, KeptDestination(target_id, chosen, pattern, held)
             )
-    return Destination(target_id, chosen, pattern, options, wanted, is_usual=False)
+    return Destination(target_id, chosen, pattern, options, wanted, is_default=False)
 
 
-def as_usual(context: Context, slug: str, target_id: str) -> Destination:
+def reset_destination(context: Context, slug: str, target_id: str) -> Destination:
     """The sets of a project go for a target where they usually do. Raises as `choose`."""
     with context.database.transaction() as connection:
         project = get_project(connection, slug)

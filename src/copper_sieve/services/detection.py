@@ -1,4 +1,4 @@
-"""Detection of files in Intake: what each is, then what those of a drop say of each other."""
+"""Detection of files in Intake: first each file, then the files of a drop in comparison."""
 
 from __future__ import annotations
 
@@ -66,9 +66,9 @@ def _detect(context: Context, running: Running, waiting: WaitingArrival) -> None
 
 
 def detection_failed(context: Context, connection: Transaction, job: KeptJob, why: str) -> None:
-    """Refuse a file that could not be detected, so that its drop goes on without it.
+    """Reject a file that couldn't be detected, so that its drop continues without it.
 
-    The reason stands with the file in Intake, not in the job list.
+    The reason is shown with the file in Intake, not in the job list.
     """
     waiting = store.get_waiting(connection, job.arguments["arrival_id"])
     if waiting is not None:
@@ -82,9 +82,9 @@ def _refuse(context: Context, connection: Transaction, waiting: WaitingArrival, 
 
 
 def compare(context: Context, running: Running) -> None:
-    """Look at the files of a drop beside each other, once all of them are detected.
+    """Compare the files of a drop after all of them were detected.
 
-    The last file that is detected asks again, so that nothing is done while some wait.
+    The last detected file triggers this, so that nothing is compared while files wait.
     """
     project_id, batch = running.arguments["project_id"], running.arguments["batch"]
     while True:

@@ -1,4 +1,4 @@
-"""Disk use of projects; what was deleted is purged after 30 days, with the originals it used."""
+"""Disk use of projects; deleted data is purged after 30 days together with its originals."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from copper_sieve.store.disk_use import ProjectUse
 from copper_sieve.store.projects import get_project
 
 _log = logging.getLogger(__name__)
-KEPT_DAYS = 30  # for which what was deleted can be restored
+KEPT_DAYS = 30  # days during which deleted data can be restored
 _LOCK = -4  # of the server that purges; the follower has -3
 _EVERY = 3600.0  # seconds
 _LOOK_EVERY = 5.0
@@ -27,7 +27,7 @@ def use_of(context: Context, project_slug: str) -> ProjectUse:
 
 
 def empty_trash(context: Context, project_slug: str) -> ProjectUse:
-    """Delete what is in a project's trash for good; return the space that it takes then.
+    """Permanently delete a project's Trash; return the remaining disk use.
 
     Raises
     ------
@@ -40,14 +40,14 @@ def empty_trash(context: Context, project_slug: str) -> ProjectUse:
 
 
 def purge(context: Context, grace: float = _GRACE) -> int:
-    """Delete for good what was deleted more than 30 days ago, and originals that nothing uses.
+    """Purge data deleted more than 30 days ago, and unused originals.
 
-    grace : seconds since an original was imported before it is deleted
+    grace : seconds since the import of an original before it is deleted
 
     Returns
     -------
     int
-        Bytes of the originals.
+        Bytes of the deleted originals.
     """
     with context.database.transaction() as connection:
         projects.purge(connection, KEPT_DAYS)

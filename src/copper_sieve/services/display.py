@@ -1,4 +1,4 @@
-"""Maps as pictures for the eye: colors sRGB, normals with green up, data value for value."""
+"""Maps as pictures for display: colors in sRGB, normals Y+, data as values."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A set as it is kept, or as a window would have it."""
+"""A stored set, or a draft of it."""
 
 from __future__ import annotations
 
@@ -18,15 +18,15 @@ from copper_sieve.services.context import Context
 from copper_sieve.store.sources import source_sizes
 from copper_sieve.store.texture_sets import KeptSet, get_set
 
-_SIDE = 512  # texels of the longer side that tell enough of a color
+_SIDE = 512  # texels of the longer side, sufficient for color measurements
 
 
 def looked_at(
     context: Context, set_id: int, draft: SetDefinition | None
 ) -> tuple[SetDefinition, Sizes]:
-    """What to look at, checked, and the sizes of its sources.
+    """Return the validated definition and the sizes of its sources.
 
-    draft : looked at instead of the set as it is kept
+    draft : replaces the stored definition
     Raises NotFoundError for an unknown set or source, PlanError, ParameterError.
     """
     with context.database.transaction() as connection:

@@ -1,4 +1,4 @@
-"""What a delivery would write, before anything is computed or written."""
+"""The files that a delivery would write, before anything is computed."""
 
 from __future__ import annotations
 
@@ -143,7 +143,7 @@ def _planned(  # noqa: PLR0917
     number: int,
     coverage: Coverage | None,
 ) -> DryRunPart:
-    """The same part with what it would write, or what is in the way."""
+    """Add the planned files to a part, or the reason why it can't be delivered."""
     try:
         if part.set_id not in geometries:
             geometries[part.set_id] = geometry_of(texture_set, sizes)
@@ -177,15 +177,14 @@ class Cause:
 
 @dataclass(frozen=True, slots=True)
 class Look:
-    """What a delivery of many parts would be.
+    """Summary of a delivery of many parts.
 
-    shown : the first parts with their files; the rest is in the figures
-    files, replaced, unchanged : how many files it has, how many of them replace one, and how many
-        are there already as they would be written. Beyond the first 200 parts nobody looks at
-        files, and those that are there count as replaced.
-    copies : how many parts are copied to another place as well
-    left : how many files of earlier deliveries lie there that it does not have
-    blocked : how many parts cannot be delivered
+    shown : the first parts with their files
+    files, replaced, unchanged : number of files, of those that replace one, and of unchanged ones.
+    Files beyond the first 200 parts aren't read; existing ones count as replaced.
+    copies : number of parts that are also copied elsewhere
+    left : number of files of earlier deliveries that this one no longer contains
+    blocked : number of parts that can't be delivered
     """
 
     shown: tuple[DryRunPart, ...]
@@ -233,7 +232,7 @@ def look(
 
 
 def _compared(part: DryRunPart) -> DryRunPart:
-    """The same part; files that would be written as they are there already are "unchanged"."""
+    """Mark the files of a part that wouldn't change as "unchanged"."""
     if part.export is None or part.error or "replaces" not in part.states.values():
         return part
     manifest = manifest_in(part.folder, part.manifest_name)

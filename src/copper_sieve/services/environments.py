@@ -1,4 +1,4 @@
-"""Surroundings that materials are looked at in: taken in, made small for the light, thrown away."""
+"""Environments: import, conversion to lighting, removal."""
 
 from __future__ import annotations
 
@@ -17,25 +17,25 @@ from copper_sieve.core.image.panorama import brightest, check_panorama, from_mir
 from copper_sieve.core.image.raster import Encoding, Float, Picture, Raster
 from copper_sieve.core.image.resize import resize
 from copper_sieve.core.ingest.sources import file_facts, thumbnail
-from copper_sieve.core.lighting.environment import LEVELS, Surrounding
+from copper_sieve.core.lighting.environment import LEVELS, Environment
 from copper_sieve.core.untrusted_paths import safe_file_name
 from copper_sieve.services.context import Context
 from copper_sieve.services.progress import UNTOLD, Progress
 from copper_sieve.store import environments as store
 from copper_sieve.store.disk_use import delete_unused
-from copper_sieve.store.environments import KeptSurrounding, SurroundingKind
+from copper_sieve.store.environments import EnvironmentKind, StoredEnvironment
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import add_source
 
-MEAN_LIGHT = 0.5  # of our own surroundings, as the lit window takes them too
-LIGHT_WIDTH = 1024  # texels across of what the light is made of
+MEAN_LIGHT = 0.5  # mean luminance of the built-in environments, also used by the lit view
+LIGHT_WIDTH = 1024  # width of the lighting in texels
 _BRIGHTEST = np.float32(65504)
 
 
 def take_in(  # noqa: PLR0917
-    context: Context, project_slug: str, path: Path, name: str, kind: SurroundingKind,
+    context: Context, project_slug: str, path: Path, name: str, kind: EnvironmentKind,
     progress: Progress = UNTOLD,
-) -> KeptSurrounding:  # fmt: skip
+) -> StoredEnvironment:  # fmt: skip
     """Keep a picture of all directions, or the photo of a mirror ball cropped to it.
 
     Raises PictureError, ShapeError with the file's name; then nothing is kept.
@@ -59,23 +59,23 @@ def take_in(  # noqa: PLR0917
             connection, renamed, sha256=sha256, name=renamed.name,
             facts=file_facts(spec, renamed.name, size), thumbnail=encode_png(thumbnail(picture)),
         )  # fmt: skip
-        kept = store.add_surrounding(
+        kept = store.add_environment(
             connection, project.id, sha256, renamed.name, kind, lamp, strength, mean
         )
         progress.finish(connection, {"environment_id": kept.id})
         return kept
 
 
-def of_project(context: Context, project_slug: str) -> list[KeptSurrounding]:
-    """The surroundings of a project by name. Raises NotFoundError."""
+def of_project(context: Context, project_slug: str) -> list[StoredEnvironment]:
+    """Return the environments of a project by name. Raises NotFoundError."""
     with context.database.transaction() as connection:
-        return store.list_surroundings(connection, get_project(connection, project_slug).id)
+        return store.list_environments(connection, get_project(connection, project_slug).id)
 
 
-def light_of(context: Context, surrounding_id: int) -> bytes:
-    """A Radiance HDR file of 1024 x 512: what the light is made of. Raises NotFoundError."""
+def light_of(context: Context, environment_id: int) -> bytes:
+    """Return the lighting as a Radiance HDR file, 1024 x 512. Raises NotFoundError."""
     with context.database.transaction() as connection:
-        kept = store.get_surrounding(connection, surrounding_id)
+        kept = store.get_environment(connection, environment_id)
     picture = context.load_source(kept.sha256)
     with computing:
         light = _small(picture, kept.kind)
@@ -85,35 +85,36 @@ def light_of(context: Context, surrounding_id: int) -> bytes:
         return path.read_bytes()
 
 
-def for_shader(context: Context, surrounding_id: int) -> Surrounding:
-    """A surrounding for the reference shader, as bright as our own. Raises NotFoundError.
+def for_shader(context: Context, environment_id: int) -> Environment:
+    """Return an environment for the reference shader, normalized in brightness. Raises
+    NotFoundError.
 
-    What is worked out for it stays in the memory for a while.
+    The result is cached for some time.
     """
     with context.database.transaction() as connection:
-        kept = store.get_surrounding(connection, surrounding_id)
+        kept = store.get_environment(connection, environment_id)
     strength = MEAN_LIGHT / max(kept.mean, 1e-6)
     names = [f"surrounding {kept.sha256} {kept.kind} {n}" for n in range(1 + LEVELS)]
     held = [context.memory.get(name) for name in names]
     there = [one for one in held if one is not None]
     if len(there) == len(names):
-        return Surrounding(there[0], tuple(there[1:]))
+        return Environment(there[0], tuple(there[1:]))
     picture = context.load_source(kept.sha256)
     with computing:
-        made = Surrounding.of(_small(picture, kept.kind), strength=strength)
+        made = Environment.of(_small(picture, kept.kind), strength=strength)
     for name, pixels in zip(names, (made.harmonics, *made.levels), strict=True):
         context.memory.put(name, pixels)
     return made
 
 
-def delete(context: Context, surrounding_id: int) -> None:
-    """Take a surrounding out of its project. Raises NotFoundError."""
+def delete(context: Context, environment_id: int) -> None:
+    """Remove an environment from its project. Raises NotFoundError."""
     with context.database.transaction() as connection:
-        sha256 = store.delete_surrounding(connection, surrounding_id)
+        sha256 = store.delete_environment(connection, environment_id)
         delete_unused(connection, seconds=0, only=[sha256])
 
 
-def _small(picture: Picture, kind: SurroundingKind) -> Float:
+def _small(picture: Picture, kind: EnvironmentKind) -> Float:
     """(512, 1024, 3) float32 in linear light, finite."""
     width, height = picture.size
     if kind == "panorama":

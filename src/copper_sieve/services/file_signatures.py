@@ -22,7 +22,7 @@ def stamps_of(folder: Path, manifest: Manifest) -> Stamps:
 
 
 def checks_of(folder: Path, proven: Proven | None) -> dict[str, FileCheck]:
-    """Checks by the SHA-256 of the bytes; files whose stamps are as they were need not be read."""
+    """Return checksums by SHA-256; files with unchanged signatures aren't read."""
     if proven is None:
         return {}
     for name, stamp in proven.stamps.items():

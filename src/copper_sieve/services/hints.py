@@ -22,7 +22,9 @@ _TELLING = (MapKind.HEIGHT, MapKind.AMBIENT_OCCLUSION)
 
 
 def hint_drop(context: Context, project_id: int, batch: str) -> None:
-    """Tell of each normal map of a drop if a height or occlusion map of its set contradicts it."""
+    """Report for each normal map of a drop whether a height or occlusion map of its set contradicts
+    it.
+    """
     with context.database.transaction() as connection:
         arrivals = store.list_arrivals(connection, project_id)
     sets: dict[str, list[Arrival]] = defaultdict(list)

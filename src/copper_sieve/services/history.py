@@ -1,4 +1,4 @@
-"""Earlier deliveries: two compared, one made again as it was."""
+"""Earlier deliveries: compare two, or repeat one."""
 
 from __future__ import annotations
 
@@ -64,9 +64,9 @@ class ComparedPart:
 
 
 def compare(context: Context, delivery_id: int, other_id: int) -> list[ComparedPart]:
-    """What a later delivery (`other_id`) wrote otherwise than an earlier one; only what differs.
+    """Compare a later delivery (`other_id`) with an earlier one; only differences are returned.
 
-    The manifests tell it: nothing is computed. Raises NotFoundError.
+    Uses the manifests; nothing is computed. Raises NotFoundError.
     """
     parts, others = (_by_cell(get(context, one)) for one in (delivery_id, other_id))
     found = []
@@ -126,9 +126,9 @@ def _file(name: str, old: FileEntry | None, new: FileEntry | None) -> ComparedFi
 
 @dataclass(frozen=True, slots=True)
 class ComparedChannel:
-    """PNGs of a channel in two deliveries, computed anew from the sets as they were then.
+    """PNGs of a channel in two deliveries, computed from the sets of that time.
 
-    difference : amplified; largest, mean : of the stored range, 0 to 1
+    difference : amplified; largest, mean : share of the stored range, 0 to 1
     """
 
     before: bytes
@@ -183,7 +183,7 @@ def _part(context: Context, delivery_id: int, n: int) -> KeptPart:
 
 
 def lit_part(context: Context, delivery_id: int, n: int) -> bytes:
-    """PNG of a set as it was delivered, under the reference light. Raises NotFoundError."""
+    """Return a PNG of a delivered set under the reference light. Raises NotFoundError."""
     definition = SetDefinition.model_validate(_part(context, delivery_id, n).definition)
     with context.database.transaction() as connection:
         sizes = source_sizes(connection, definition.sources())

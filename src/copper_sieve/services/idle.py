@@ -1,7 +1,7 @@
-"""Give memory back when nobody has asked for anything for a while.
+"""Release memory when the server is idle.
 
-What makes previews quick (memory that is used again, maps that are kept) is worth nothing to
-somebody who has gone to lunch, and the C library keeps what was freed unless it is told.
+Memory pools and cached maps make previews fast but are useless while nobody works, and the C
+library keeps freed memory until it is trimmed.
 """
 
 from __future__ import annotations
@@ -15,7 +15,8 @@ from copper_sieve.core.image import array_pool
 from copper_sieve.store.cache import MemoryCache
 
 _AFTER = 15.0  # seconds without a request
-_KEPT = 192 << 20  # bytes of maps that stay: those that are asked for first when work goes on
+# bytes of cached maps that are kept, because they are requested first when work resumes
+_KEPT = 192 << 20
 
 
 class Rest:
@@ -77,7 +78,7 @@ class Rest:
 
 
 def give_back(memory: MemoryCache) -> None:
-    """Drop what only speed needs, and hand what is free to the system."""
+    """Drop caches that only improve speed, and return free memory to the system."""
     memory.shrink(_KEPT)
     array_pool.forget_idle()
     trim = getattr(ctypes.CDLL(None), "malloc_trim", None)  # of glibc

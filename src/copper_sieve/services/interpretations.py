@@ -1,5 +1,4 @@
-"""What is looked at before anything is chosen: readings of a photo lit beside each other, and how
-sure a color key is."""
+"""Interpretations of a photo, lit next to each other, and the uncertainty of a color key."""
 
 from __future__ import annotations
 

@@ -15,14 +15,14 @@ Known = dict[str, KeptModel]
 
 
 def known_models(connection: Transaction, sets: Iterable[SetDefinition]) -> Known:
-    """What is known of the models that some sets are made for, by the SHA-256 of their files."""
+    """Return facts about the models linked to sets, by the SHA-256 of their files."""
     return models.of_sources(connection, {one.model.source for one in sets if one.model})
 
 
 def coverage_of(context: Context, texture_set: SetDefinition, known: Known) -> Coverage | None:
-    """What is padded around; None for a set that is made for no model, or one without such UVs.
+    """Return the UV coverage for padding; None for a set without a model or usable UVs.
 
-    The model is read when something is padded, and not before.
+    The model is only read when something is padded.
     """
     tie = texture_set.model
     model = known.get(tie.source) if tie else None

@@ -1,4 +1,4 @@
-"""The lights of a measured set on the Bench: told anew by a ball, and held against the pictures."""
+"""The lights of a measured set on the Bench: estimated from a ball, and compared with pictures."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ from copper_sieve.core.measuring.simd_batch import F0
 from copper_sieve.core.measuring.stack import Shot, Stack, codes_of, reduced_light
 from copper_sieve.core.models.light_captures import (
     BallSpec,
-    GreySpec,
+    GrayCardSpec,
     ShotSpec,
     ShotsSpec,
     TintSpec,
@@ -42,11 +42,11 @@ from copper_sieve.services.jobs.running import Running
 from copper_sieve.store.jobs import KeptJob, NewJob
 from copper_sieve.store.texture_sets import get_set
 
-_SIDE = 384  # texels of the longer side of what is compared
+_SIDE = 384  # texels of the longer side of the comparison
 _BRIGHT = 0.85  # of the 99th percentile, in linear light
 _CARDS = 2  # looks at a grey card
 _DARKER = -4.0  # stops, so that nothing is clipped that is taken for brighter than it is
-_LEAST_WHITE = 1e-3  # of the light, and of what is taken for it
+_LEAST_WHITE = 1e-3  # of the light and its assumed value
 _DISC, _FEWEST_ACROSS = 0.012, 2.0  # its radius: of the width, and texels
 _MOST_OFF = 10.0  # of the difference that is drawn white
 _COMPARED = (MapKind.BASE_COLOR, MapKind.NORMAL, MapKind.ROUGHNESS)
@@ -54,11 +54,11 @@ _COMPARED = (MapKind.BASE_COLOR, MapKind.NORMAL, MapKind.ROUGHNESS)
 
 @dataclass(frozen=True, slots=True)
 class Look:
-    """A picture beside what was measured, lit by the same lamp.
+    """A picture and the measured surface under the same light.
 
     photo, ours, difference : PNG bytes; the difference is white at 10 ΔE2000
-    delta_e : mean of the difference; shaded : share of the picture in which nothing was compared,
-        for it is clipped or in cast shadow
+    delta_e : mean of the difference; shaded : share of the picture that isn't compared because it
+    is overexposed or in cast shadow
     """
 
     photo: bytes
@@ -72,10 +72,10 @@ def ask_lights(  # noqa: PLR0917
     context: Context, set_id: int, how: Told, ball: BallSpec | None = None,
     up: float | None = None, draft: SetDefinition | None = None,
 ) -> KeptJob:  # fmt: skip
-    """Ask for the lamps of a set's pictures to be estimated anew; nothing is changed.
+    """Create a job that estimates the lights of a set's pictures; the set isn't changed.
 
     how, ball, up : see `relit`
-    Raises NotFoundError, PlanError for a set that is not measured.
+    Raises NotFoundError, PlanError for a set that isn't measured.
     """
     texture_set, _ = looked_at(context, set_id, draft)
     arguments = {
@@ -93,7 +93,7 @@ def ask_lights(  # noqa: PLR0917
 
 
 def fit_lights(context: Context, running: Running) -> None:
-    """Estimate the lamps of pictures anew; the result is what a set would keep of them."""
+    """Estimate the lights of pictures; the result is the data that a set stores."""
     asked = running.arguments
     shots = ShotsSpec.model_validate(asked["shots"])
     running.report(0, "Reading the pictures")
@@ -106,12 +106,12 @@ def fit_lights(context: Context, running: Running) -> None:
         running.finish(connection, {"shots": found.model_dump(mode="json")})
 
 
-def look_at_shot(
+def compare_capture(
     context: Context, set_id: int, source: str, draft: SetDefinition | None = None
 ) -> Look:
-    """One picture of a set beside the measured surface in the light of that picture's lamp.
+    """Compare a picture of a set with the measured surface under that picture's light.
 
-    Raises NotFoundError, PlanError for a set that has no such picture, MeasureError.
+    Raises NotFoundError, PlanError for a set without such a picture, MeasureError.
     """
     texture_set, sizes = looked_at(context, set_id, draft)
     shots = _shots_of(texture_set)
@@ -127,7 +127,7 @@ def look_at_shot(
 
 
 def white_by(
-    context: Context, set_id: int, card: GreySpec, draft: SetDefinition | None = None
+    context: Context, set_id: int, card: GrayCardSpec, draft: SetDefinition | None = None
 ) -> ShotsSpec:
     """The pictures of a set with the strength and the tint of the light as a grey card tells them;
     nothing is changed.
@@ -136,7 +136,7 @@ def white_by(
     """
     texture_set, sizes = looked_at(context, set_id, draft)
     shots = _shots_of(texture_set)
-    for _ in range(_CARDS):  # what it mirrors follows how bright it is taken for
+    for _ in range(_CARDS):  # the reflectance scales with the assumed brightness
         now = texture_set.model_copy(update={"shots": shots})
         shown = _of_disc(_measured(context, now, sizes, _DARKER)[MapKind.BASE_COLOR], card)
         factor = shown * 2.0**-_DARKER / card.reflects
@@ -150,7 +150,7 @@ def white_by(
         red, green, blue = (round(float(one), 5) for one in tint)
         shots = shots.model_copy(update={
             "white": round(white, 6),
-            # Glints stay as strong as they are, against what is white now.
+            # Highlights keep their absolute strength relative to the new white level.
             "mirrors": shots.mirrors and min(1.0, float(shots.mirrors * shots.white / white)),
             "tint": TintSpec(red=red, green=green, blue=blue),
             "grey": card,
@@ -161,7 +161,7 @@ def white_by(
     return shots.model_copy(update={"light_remarks": kept + told})
 
 
-def _of_disc(color: Float, card: GreySpec) -> NDArray[np.float64]:
+def _of_disc(color: Float, card: GrayCardSpec) -> NDArray[np.float64]:
     """The median color of a small disc, (3,)."""
     height, width = color.shape[:2]
     y, x = np.mgrid[:height, :width] + 0.5
@@ -181,8 +181,9 @@ def _shots_of(texture_set: SetDefinition) -> ShotsSpec:
 def _measured(
     context: Context, texture_set: SetDefinition, sizes: Sizes, exposure: float = 0.0
 ) -> dict[MapKind, Float]:
-    """What was measured as the pictures show it, small: before any crop, and as it is but for the
-    exposure of the color, in stops."""
+    """Return the measured surface as in the pictures, reduced: before cropping and settings, except
+    for the exposure of the color, in stops.
+    """
     ways = {kind: Derived(operation=f"{kind.value}_from_shots") for kind in _COMPARED}
     parameters = {"exposure": exposure}
     color = Derived(operation="base_color_from_shots", parameters=parameters)
@@ -216,7 +217,7 @@ def _compared(light: Float, maps: dict[MapKind, Float], shot: ShotSpec, f0: floa
     scale = np.float32(_BRIGHT / max(level, 1e-6))
     photo, ours = np.where(light < 0, level, light) * scale, ours * scale
     off = delta_e_2000(to_lab(photo), to_lab(ours))
-    # A cast shadow is no fault of what was measured: the shader casts none.
+    # Cast shadows are excluded, because the shader doesn't cast any.
     dark = photo.mean(-1) < 0.35 * ours.mean(-1)
     told = seen & ~dark
     mean = float(off[told].mean()) if told.any() else 0.0

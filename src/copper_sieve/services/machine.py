@@ -13,8 +13,9 @@ _LIMIT = Path("/sys/fs/cgroup/memory.max")
 
 
 def this_machine(settings: Settings) -> Machine:
-    """Its name and how much memory parts of deliveries may take together: what is set, else two
-    thirds of what there is."""
+    """Return the machine's name and the memory for parts of deliveries: the setting, or two thirds
+    of the total.
+    """
     return Machine(socket.gethostname(), settings.memory or memory_of_machine() * 2 // 3)
 
 

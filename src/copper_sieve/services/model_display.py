@@ -36,7 +36,7 @@ def mesh_of(context: Context, model_id: int, uv_set: int) -> tuple[KeptModel, Vi
 
 
 def prepare_display(context: Context, running: Running) -> None:
-    """Lay a model out to be drawn and put it into the cache."""
+    """Prepare a model for display and store it in the cache."""
     if not has_result(context, running):
         running.report(0.02, "Reading the model")
         mesh = context.load_model(running.arguments["sha256"])

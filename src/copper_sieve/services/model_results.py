@@ -16,15 +16,15 @@ from copper_sieve.store import jobs
 from copper_sieve.store.jobs import JobName, KeptJob, Lane, NewJob
 from copper_sieve.store.models import KeptModel
 
-AT_ONCE = 50_000  # triangles up to which a request computes by itself
+AT_ONCE = 50_000  # triangles up to which a request computes the result itself
 _SMALL = 200_000  # triangles; jobs of larger models run in the lane of large jobs
-_VERSION = 1  # of what is in the cache
+_VERSION = 1  # version of the cached data
 _PATIENCE = 100.0  # seconds that a request waits for a worker
 _LOOK_EVERY = 0.1  # seconds
 
 
 def is_large(model: KeptModel) -> bool:
-    """Whether a worker computes what is to be known of a model."""
+    """Return whether the facts of a model are computed by a worker."""
     return model.facts.triangles > AT_ONCE
 
 
@@ -78,7 +78,7 @@ def keep_result(context: Context, running: Running, data: bytes) -> None:
 
 
 def has_result(context: Context, running: Running) -> bool:
-    """Whether the cache has what a job is to compute."""
+    """Return whether the cache contains the result of a job."""
     key = _key(running.arguments["sha256"], running.arguments["name"])
     return context.folder.has(key)
 

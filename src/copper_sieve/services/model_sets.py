@@ -11,7 +11,7 @@ from copper_sieve.core.errors import ConflictError, SieveError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.ingest.model_files import model_in
 from copper_sieve.core.ingest.sources import SourceFacts, examine
-from copper_sieve.core.models.model_tie import ModelTie
+from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.texture_set import Constant, Imported, MapDefinition, SetDefinition
 from copper_sieve.core.untrusted_paths import safe_file_name
@@ -25,14 +25,14 @@ _USUAL: dict[MapKind, tuple[float, ...]] = {
 }  # fmt: skip
 
 
-def make_sets(
+def create_sets(
     context: Context, model_id: int, materials: list[str]
 ) -> tuple[dict[str, int], list[str]]:
-    """Make a set of each material and tie it to it; pictures that cannot be read are told.
+    """Create a set for each material and link it; unreadable pictures are reported.
 
-    What the file says is no guess: a glTF file names the role of each picture. Other files carry
-    none, and their sets begin with plain values.
-    Returns the numbers of the sets by material, and remarks. Raises NotFoundError, ConflictError.
+    glTF files state the role of each picture. Other formats contain no pictures, and their sets
+    start with constants.
+    Returns the set ids by material, and remarks. Raises NotFoundError, ConflictError.
     """
     with context.database.transaction() as connection:
         model = store.get_model(connection, model_id)
@@ -58,7 +58,7 @@ def make_sets(
     numbers: dict[str, int] = {}
     with context.database.transaction() as connection:
         for name, maps in made.items():
-            tie = ModelTie(source=model.sha256, material=name)
+            tie = ModelLink(source=model.sha256, material=name)
             definition = SetDefinition(name=slug(name), maps=maps, model=tie).checked()
             numbers[name] = texture_sets.add_set(connection, model.project_id, definition).id
     return numbers, remarks

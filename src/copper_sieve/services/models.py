@@ -1,4 +1,4 @@
-"""Models of a project: take in, list, tie sets to their materials, throw away."""
+"""Models of a project: import, list, link sets to materials, remove."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from copper_sieve.core.codecs.checksums import file_sha256
 from copper_sieve.core.errors import ConflictError
 from copper_sieve.core.ingest.model_files import read_model_file
 from copper_sieve.core.models.model_facts import ModelFacts
-from copper_sieve.core.models.model_tie import ModelTie
+from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.core.models.naming import slug
 from copper_sieve.core.untrusted_paths import safe_file_name
 from copper_sieve.services import sets
@@ -26,10 +26,10 @@ from copper_sieve.store.sources import read_chunks
 
 @dataclass(frozen=True, slots=True)
 class ModelView:
-    """A model, and the sets of its project that are made for it.
+    """A model, and the sets linked to it.
 
-    tied : last changed first; serves : sets that take their relief from it as a detailed model
-    proposed : for a material without a set, the set of the same name
+    tied : last changed first; serves : sets that use it as high-poly model
+    proposed : for a material without a set, the set with the same name
     """
 
     model: KeptModel
@@ -103,11 +103,11 @@ def get(context: Context, model_id: int) -> KeptModel:
 
 
 def original(context: Context, model: KeptModel) -> Iterator[bytes]:
-    """The file as it came in, byte for byte, in pieces."""
+    """Yield the original file in chunks."""
     return read_chunks(context.database, model.sha256)
 
 
-def tie(context: Context, set_id: int, wanted: ModelTie | None) -> None:
+def tie(context: Context, set_id: int, wanted: ModelLink | None) -> None:
     """Say for which model a set is made, or for none: a change of the set that can be undone.
 
     Raises NotFoundError, ConflictError for a material or UV set that the model does not have,
@@ -122,7 +122,7 @@ def tie(context: Context, set_id: int, wanted: ModelTie | None) -> None:
     sets.change(context, set_id, kept.version, definition)
 
 
-def check_tie(wanted: ModelTie, models: dict[str, KeptModel]) -> None:
+def check_tie(wanted: ModelLink, models: dict[str, KeptModel]) -> None:
     """A tie means something that is there. Raises ConflictError.
 
     models : those of the set's project by the SHA-256 of their files

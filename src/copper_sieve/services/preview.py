@@ -23,8 +23,8 @@ from copper_sieve.services.drafts import leans_on_the_kept, looked_at
 from copper_sieve.store.sources import source_sizes
 from copper_sieve.store.texture_sets import get_set
 
-# Texels of the longer side at which maps are derived when there is time: what is shown is reduced
-# from that, and agrees with a delivery of any size.
+# Texels of the longer side at which maps are derived at rest: the display is reduced from it and
+# agrees with deliveries of any size.
 _SETTLED_SIDE = 2048
 _MODEL_MOVING = 256  # texels at which maps are taken from a model while a hand waits
 _MEASURED_MOVING = 384  # and those at which a surface is measured from pictures
@@ -42,9 +42,9 @@ class PreviewMap:
 
 @dataclass(frozen=True, slots=True)
 class Previewed:
-    """Maps of a set, and what preparing it comes to.
+    """Maps of a set, and the result of its preparation.
 
-    surface : that of the geometry, with the depth as it was measured
+    surface : of the geometry, with the measured depth
     """
 
     maps: dict[MapKind, PreviewMap]
@@ -102,7 +102,7 @@ class _Progress:
         self._nodes, self._at, self._stepped = nodes, at, now
 
     def told(self) -> UnderWay:
-        """As it is now."""
+        """Return the current progress."""
         now = time.monotonic()
         nodes, at = self._nodes, self._at
         if not nodes:
@@ -130,7 +130,7 @@ def _millions(node: Node) -> float:
 
 
 class Previewer:
-    """Computes previews of sets as they are or as a window would have them."""
+    """Computes previews of stored sets and drafts."""
 
     def __init__(self, context: Context) -> None:
         self._context = context
@@ -152,14 +152,14 @@ class Previewer:
         sequence: int,
         known: Collection[str] = (),
     ) -> Previewed:
-        """Compute maps (default: all of the set) for the eye.
+        """Compute maps for display (default: all of the set).
 
-        longer_side : texels of the longer side of what is given; never enlarged
+        longer_side : texels of the longer side of the result; never enlarged
         compute_side : texels of the longer side at which maps are derived before they are reduced;
-            fewer are quicker, at the price of the finest relief
-        window, sequence : of several requests of one window only the newest is worth computing
-        known : content keys whose codes the asker has; they are neither computed nor given
-        Raises CancelledError when a newer one came, PlanError, ParameterError, NotFoundError.
+        smaller is faster but loses fine relief
+        window, sequence : only the newest request of a window is computed
+        known : content keys of maps that the client has; they are skipped
+        Raises CancelledError for an outdated request, PlanError, ParameterError, NotFoundError.
         """
         with self._lock:
             self._newest[window] = max(sequence, self._newest.get(window, 0))
@@ -192,7 +192,7 @@ class Previewer:
         return Previewed(maps, geometry, surface)
 
     def _followed(self, graph: Plan, cache: Cache, window: str, sequence: int) -> Maps:
-        """Compute what a window wants, and let it be told how far that is, and be stopped."""
+        """Compute the request of a window, with progress and the option to stop."""
         progress = _Progress(self._pace)
         with self._lock:
             self._under_way[window] = progress

@@ -1,4 +1,4 @@
-"""What long work tells whoever waits for it, and what it asks before it stores its result."""
+"""Progress reporting of long operations, and the check before a result is stored."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ UNTOLD: Progress = _Untold()
 
 
 class Part:
-    """A share of longer work, as work of its own: from one share of the whole to another."""
+    """A part of a longer operation: maps 0–1 to a range of the whole."""
 
     def __init__(self, whole: Progress, begin: float, end: float) -> None:
         self._whole, self._begin, self._span = whole, begin, end - begin

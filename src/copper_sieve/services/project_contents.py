@@ -1,7 +1,7 @@
-"""What a project file holds besides its sets, and how it becomes part of a server.
+"""Contents of a project file in addition to its sets, and how they are imported.
 
-Targets, recipes and source cards belong to the whole server. One that is there already is used as
-it is; one of the same name that differs is added under another name, which the project refers to.
+Targets, recipes and source cards are shared by all projects. Existing identical ones are reused; a
+different one with the same name is added under a new name, which the project refers to.
 """
 
 from __future__ import annotations
@@ -36,17 +36,17 @@ from copper_sieve.store import (
     targets,
     webhooks,
 )
-from copper_sieve.store.auto_deliver import KeptUp
+from copper_sieve.store.auto_deliver import AutoDeliverRule
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.destinations import KeptDestination
 
 
 @dataclass(slots=True)
 class Report:
-    """What an import did, a sentence each.
+    """Result of an import, one sentence each.
 
-    added : what is new on the server; merged : what was there already; skipped : what couldn't be
-    taken over, and why
+    added : new on the server; merged : existed already; skipped : couldn't be imported, with the
+    reason
     """
 
     added: list[str] = field(default_factory=list)
@@ -71,7 +71,7 @@ def gather(
                 sha256=one.sha256, name=one.name, kind=one.kind, lamp=one.lamp,
                 strength=one.strength, mean=one.mean,
             )
-            for one in environments.list_surroundings(connection, project_id)
+            for one in environments.list_environments(connection, project_id)
         ),
         targets=tuple(one.preset for one in targets.list_targets(connection)),
         recipes=_readable(recipes.list_recipes(connection)),
@@ -100,7 +100,7 @@ def _readable(kept: Iterable[recipes.KeptRecipe]) -> tuple[Recipe, ...]:
     for one in kept:
         try:
             found.append(one.recipe())
-        except ValidationError:  # of another version; the list of recipes says so
+        except ValidationError:  # unreadable in this version; shown in the list of recipes
             continue
     return tuple(found)
 
@@ -132,7 +132,7 @@ def place(
     _place_recipes(connection, file, report)
     _place_cards(connection, file, report)
     for one in file.environments:
-        environments.add_surrounding(
+        environments.add_environment(
             connection, project_id, one.sha256, one.name, one.kind, one.lamp, one.strength, one.mean
         )
         report.added.append(f"environment {one.name}")
@@ -146,7 +146,7 @@ def place(
             report.skipped.append(f"auto-deliver of {rule.set_name or 'all sets'} to {target}")
             continue
         set_id = ids[rule.set_name] if rule.set_name else None
-        auto_deliver.put(connection, project_id, KeptUp(set_id, target or None), kept=True)
+        auto_deliver.put(connection, project_id, AutoDeliverRule(set_id, target or None), kept=True)
     if file.auto_deliver:
         report.added.append(f"{len(file.auto_deliver)} auto-deliver rules")
     for url in file.webhooks:

@@ -14,7 +14,7 @@ _LONGEST_SLUG = 56  # with a number after it within the rule of the table
 
 
 def list_all(context: Context, *, deleted: bool = False) -> list[Project]:
-    """All projects with their number of sets, oldest first; else those that were thrown away."""
+    """Return all projects with their number of sets, oldest first, or the deleted ones."""
     with context.database.transaction() as connection:
         return projects.list_projects(connection, deleted=deleted)
 
@@ -52,7 +52,7 @@ _TAKEN = {"api", "assets", "help", "docs", "projects"}  # addresses of other thi
 def change(
     context: Context, project_slug: str, *, title: str | None = None, deleted: bool | None = None
 ) -> Project:
-    """Rename a project, throw it away or bring it back. Raises NotFoundError."""
+    """Rename, delete or restore a project. Raises NotFoundError."""
     with context.database.transaction() as connection:
         project = projects.get_project(connection, project_slug, deleted=deleted is not None)
         was_deleted = project.deleted_at is not None

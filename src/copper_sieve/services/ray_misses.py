@@ -1,4 +1,4 @@
-"""How well a set's model reaches its detailed version: what is missed, as a picture too."""
+"""Ray misses between a set's model and its high-poly model, also as a picture."""
 
 from __future__ import annotations
 
@@ -35,9 +35,9 @@ class Missed:
 
 
 def missed(context: Context, set_id: int, draft: SetDefinition | None = None) -> Missed:
-    """Send rays from a set's model, or that of a draft, to its detailed version.
+    """Cast rays from a set's model, or that of a draft, to its high-poly model.
 
-    Raises NotFoundError, MeshError, PlanError for a set without a detailed model.
+    Raises NotFoundError, MeshError, PlanError for a set without a high-poly model.
     """
     texture_set, _ = looked_at(context, set_id, draft)
     tie = texture_set.model

@@ -1,4 +1,4 @@
-"""How sets stand with each target: not delivered, delivered as they are, or changed since."""
+"""Delivery states: not delivered, up to date, or changed since."""
 
 from __future__ import annotations
 
@@ -69,7 +69,7 @@ def _same_preset(
 
 
 def _is(stored: dict[str, object], preset: TargetPreset) -> bool:
-    """The same preset, whatever its fields were called when it was stored."""
+    """Return whether two presets are equal, regardless of old field names."""
     try:
         return TargetPreset.model_validate(stored) == preset
     except ValidationError:

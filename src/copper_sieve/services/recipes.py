@@ -46,9 +46,9 @@ def save(context: Context, set_id: int, name: str, *, replace: bool) -> KeptReci
 
 
 def take_in(context: Context, recipe: Recipe, *, replace: bool) -> tuple[KeptRecipe, list[str]]:
-    """Keep a recipe that came as a file; mixed-in pictures that are not here are left out.
+    """Import a recipe file; pictures that aren't on this server are skipped.
 
-    Returns the recipe as it is kept and a remark for each map that lost its picture.
+    Returns the stored recipe and a remark for each map that lost its picture.
     Raises ConflictError.
     """
     with context.database.transaction() as connection:

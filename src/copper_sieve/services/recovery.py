@@ -15,11 +15,10 @@ _MOST_ATTEMPTS = 3
 
 
 def recover(context: Context) -> list[int]:
-    """Queue again what dead workers left; returns the deliveries that wait again.
+    """Queue the work of dead workers again; returns the affected deliveries.
 
-    What a dead worker had put in place is kept if it was noted, and taken back if not; what it
-    left half-written is removed. After three attempts a part is reported failed. Safe to call at
-    any time from any worker.
+    Completed folder swaps are kept if they were recorded, and reverted otherwise; hidden files are
+    removed. After three attempts a part fails. Safe to call at any time from any worker.
     """
     with context.database.transaction() as connection:
         delivery_parts.close_dead_jobs(connection)

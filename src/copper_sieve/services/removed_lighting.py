@@ -1,4 +1,4 @@
-"""What evening the light takes out of a set's color, and what dark places are left."""
+"""The lighting removed by delighting, and remaining dark blotches."""
 
 from __future__ import annotations
 

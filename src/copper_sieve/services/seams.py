@@ -1,4 +1,4 @@
-"""Preparing a set: what it comes to, and the ways its seams could be closed."""
+"""Preparation of a set: its result, and the methods of making it tileable."""
 
 from __future__ import annotations
 
@@ -15,10 +15,10 @@ from copper_sieve.services.drafts import looked_at
 
 
 def measure_seams(context: Context, set_id: int, draft: SetDefinition | None = None) -> Ways:
-    """Every way of closing a set's seams, measured on its guide as it is prepared before that.
+    """Measure every method of making a set tileable, on its prepared reference map.
 
-    draft : looked at instead of the set as it is kept
-    Raises NotFoundError, PlanError for a set without pictures, ShapeError for a tiny one.
+    draft : replaces the stored definition
+    Raises NotFoundError, PlanError for a set without pictures, ShapeError if it is too small.
     """
     texture_set, sizes = looked_at(context, set_id, draft)
     guide = guide_of(texture_set, sizes)

@@ -77,7 +77,7 @@ def unreadable(context: Context, project_slug: str) -> dict[int, str]:
 
 
 def _problem(context: Context, kept: KeptSet) -> str | None:
-    """Why a set cannot be read or planned; looked at once for each version of it."""
+    """Return why a set can't be read or planned; cached per version."""
     version, text = context.problems.get(kept.id, (0, None))
     if version != kept.version:
         text = None

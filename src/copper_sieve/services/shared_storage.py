@@ -1,8 +1,8 @@
-"""Deliveries on machines that share nothing but the database and a storage URL.
+"""Deliveries on machines that share only the database and a storage URL.
 
-Each machine has its own copy of the delivery folders. A worker sends what it has staged to the
-storage before it notes a part as done, and fetches what others have delivered there before it
-begins; the server fetches what workers have delivered elsewhere.
+Each machine has its own copy of the delivery folders. Before a worker records a part, it uploads
+the staged files; before it starts a part, it downloads those of other machines. The server
+downloads the files of remote workers.
 """
 
 from __future__ import annotations
@@ -74,7 +74,7 @@ class Fetcher(Lookout):
         self._fetched: set[DonePart] = set()  # of those that the next look finds again
 
     def look(self) -> int:
-        """Fetch what was delivered since the last look; returns how many folders were fetched."""
+        """Download new deliveries; returns the number of downloaded folders."""
         if not self._context.settings.storage:
             return 0
         since = self._since()

@@ -1,4 +1,4 @@
-"""Take pictures in: check, store once, make a texture set."""
+"""Import pictures: validate, store once, create a texture set."""
 
 from __future__ import annotations
 
@@ -107,7 +107,7 @@ def take_in(
     )
 
 
-def take_in_map(
+def import_map(
     context: Context, path: Path, name: str, kind: MapKind
 ) -> tuple[FileFacts, Imported]:
     """Store a picture file to be one map of a set that is there; makes no set of it.
@@ -141,7 +141,7 @@ def keep_picture(connection: Transaction, path: Path, facts: SourceFacts, pictur
 
 
 def get(context: Context, sha256: str) -> KeptSource:
-    """What is known of a source. Raises NotFoundError."""
+    """Return the facts of a source. Raises NotFoundError."""
     with context.database.transaction() as connection:
         return get_source(connection, sha256)
 
@@ -153,5 +153,5 @@ def thumbnail_of(context: Context, sha256: str) -> bytes:
 
 
 def original(context: Context, sha256: str) -> Iterator[bytes]:
-    """The file as it came in, byte for byte, in pieces."""
+    """Yield the original file in chunks."""
     return read_chunks(context.database, sha256)

@@ -74,7 +74,7 @@ class TriedProof:
 
 @dataclass(frozen=True, slots=True)
 class Trial:
-    """A target tried on a set: its files, or what is in the way."""
+    """Preview of a target with a set: its files, or the reason why it isn't possible."""
 
     files: tuple[TriedFile, ...]
     export: ExportPlan | None
@@ -129,7 +129,7 @@ def change(context: Context, target_id: str, version: int, preset: TargetPreset)
 
 
 def forget(context: Context, target_id: str) -> None:
-    """Take an own target out; what was delivered stays. Raises UnknownTargetError."""
+    """Delete a custom target; delivered files stay. Raises UnknownTargetError."""
     with context.database.transaction() as connection:
         targets.delete_target(connection, target_id)
 
@@ -155,13 +155,13 @@ class _Small:
 
 
 def try_on(
-    context: Context, preset: TargetPreset, set_id: int, surrounding_id: int | None = None
+    context: Context, preset: TargetPreset, set_id: int, environment_id: int | None = None
 ) -> Trial:
-    """What a target would write of a set, with small pictures of it. Raises NotFoundError.
+    """Preview the files that a target would write for a set, with thumbnails. Raises NotFoundError.
 
-    surrounding_id : what lights the proof; None: three lamps
+    environment_id : lights the comparison; None: three lights
     """
-    around = None if surrounding_id is None else for_shader(context, surrounding_id)
+    around = None if environment_id is None else for_shader(context, environment_id)
     texture_set, sizes, coverage = _set_of(context, set_id)
     try:
         export = plan_export(preset, texture_set, sizes, coverage=coverage).of_first_tile()
@@ -212,7 +212,7 @@ def _packed_small(  # noqa: PLR0917
     most: int,
 ) -> _Small:
     whole = plan_export(preset, texture_set, sizes, coverage=coverage)
-    # Of the same size, so that what is read back can be held against the maps.
+    # With equal sizes, so that decoded files can be compared with the maps.
     files = [one.model_copy(update={"size": SizeRule()}) for one in preset.files]
     even = preset.model_copy(update={"files": tuple(files)})
     side = min(most, max(whole.size))

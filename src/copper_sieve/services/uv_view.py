@@ -1,4 +1,4 @@
-"""The UVs of a model: their islands and what is wrong with them, as figures and pictures."""
+"""The UVs of a model: islands and problems, as figures and pictures."""
 
 from __future__ import annotations
 
@@ -30,14 +30,14 @@ from copper_sieve.services.model_results import (
 from copper_sieve.services.models import get
 
 MOST_ISLANDS = 200  # that are listed, the largest first
-_SIDE = 1024  # texels a side by which densities and gaps are told
+_SIDE = 1024  # texels per side at which densities and gaps are measured
 
 
 @dataclass(frozen=True, slots=True)
 class Island:
-    """An island as it is listed.
+    """A UV island in a list.
 
-    density : texels per metre at 1024; share : of the picture; bounds : least u, v, largest u, v
+    density : texels per meter at 1024; share : of the picture; bounds : minimum u, v, maximum u, v
     """
 
     triangles: int
@@ -59,10 +59,9 @@ class ToldFact:
 
 @dataclass(frozen=True, slots=True)
 class UvView:
-    """What is to know of the UVs of one material.
+    """The UVs of one material.
 
-    islands : the largest first; count : of all; middle : texels per metre that half of the surface
-    is drawn with at most
+    islands : largest first; count : total; middle : median texel density by area
     """
 
     side: int
@@ -76,7 +75,7 @@ _VIEWS = TypeAdapter(UvView)
 
 
 def uv_view(context: Context, model_id: int, material: str | None, uv_set: int) -> UvView:
-    """What is wrong in some UVs, and the islands. Raises NotFoundError, MeshError."""
+    """Return the problems and islands of UVs. Raises NotFoundError, MeshError."""
     model = get(context, model_id)
     if not is_large(model):
         return _view(context, model.sha256, material, uv_set)
@@ -128,7 +127,7 @@ def uv_picture(  # noqa: PLR0917
 
 
 def analyze_uvs(context: Context, running: Running) -> None:
-    """Look at the UVs of a large model, and draw what was asked for."""
+    """Analyze the UVs of a large model, and draw the requested pictures."""
     asked = running.arguments
     if not has_result(context, running):
         of = asked["sha256"], asked["material"], asked["uv_set"]
@@ -174,7 +173,7 @@ def _picture(  # noqa: PLR0917
 def _looked_at(
     context: Context, sha256: str, material: str | None, uv_set: int
 ) -> tuple[Mesh, Islands | None, list[UvFact]]:
-    """The triangles of a material, their islands and what is told of them, worked out once."""
+    """Return the triangles of a material, their islands and problems; cached."""
     whole = context.load_model(sha256)
     mesh = whole if material is None else whole.of_material(material)
 

@@ -1,6 +1,7 @@
-"""Compile ahead: run every operation on a tiny picture, at set-up and in the background of a start.
+"""Compile kernels ahead of time: run every operation on a tiny picture, at set-up and in the
+background.
 
-What is compiled is kept on disk, so that after the first time this takes a second.
+Compiled kernels are cached on disk; later runs take about a second.
 """
 
 from __future__ import annotations
@@ -38,10 +39,10 @@ _SIDE = 16
 
 
 def warm_up(is_stopping: Callable[[], bool] = lambda: False) -> None:
-    """Evaluate and show each operation, as it is at first and with every control moved.
+    """Evaluate and display each operation with default and with changed parameters.
 
-    A moved control may lead through other code, which no first request shall pay for either.
-    is_stopping : asked between two of them
+    Changed parameters may use other code paths, which should be compiled too.
+    is_stopping : called between operations
     """
     for step in _steps():
         if is_stopping():
@@ -91,7 +92,7 @@ def _warm_up_preparing(picture: Picture) -> None:
 
 
 def _warm_up_target(preset: TargetPreset, picture: Picture) -> None:
-    """Pack for a target, as it is and padded, with the files at half the size."""
+    """Pack for a target, unpadded and padded, with half-size files."""
     given = {
         kind: Imported(source=_SHA, channels="RGB" if len(kind.facts.components) == 3 else "R")
         for kind in (MapKind.BASE_COLOR, MapKind.NORMAL, MapKind.OPACITY)

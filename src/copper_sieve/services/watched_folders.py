@@ -1,4 +1,4 @@
-"""Folders of the server that a project takes pictures from, and is kept in step with."""
+"""Folders on the server that a project imports from and watches."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ from copper_sieve.store.arrivals import Whence
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import source_sizes
-from copper_sieve.store.watched_folders import FollowedFile, FollowedFolder
+from copper_sieve.store.watched_folders import WatchedFile, WatchedFolder
 
 _log = logging.getLogger(__name__)
 _LOCK = -3  # of whoever follows; the overseer has -2
@@ -35,11 +35,11 @@ _SETTLED = 1.5  # seconds since a file was last written: it is there whole
 _MOST_FILES = 20_000
 
 
-def follow(context: Context, project_slug: str, path: Path, *, keeps: bool) -> int:
-    """Take in the pictures of a folder, in folders of it as well, from now on or once.
+def follow(context: Context, project_slug: str, path: Path, *, watching: bool) -> int:
+    """Import the pictures of a folder and its subfolders, once or continuously.
 
-    keeps : also what comes and changes later. Returns the folder's number.
-    Raises DeliveryError for one that is not allowed, ConflictError for what is no folder.
+    watching : also import later changes. Returns the folder's id.
+    Raises DeliveryError if the folder isn't allowed, ConflictError if it isn't a folder.
     """
     if not path.is_absolute():
         raise ConflictError(f"{path} isn't an absolute path. Use an absolute path")
@@ -48,17 +48,17 @@ def follow(context: Context, project_slug: str, path: Path, *, keeps: bool) -> i
         raise ConflictError(f"{path} isn't a folder on the server. Choose an existing folder")
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
-        return watched_folders.put_folder(connection, project.id, found, keeps=keeps)
+        return watched_folders.put_folder(connection, project.id, found, watching=watching)
 
 
 def forget(context: Context, project_slug: str, folder_id: int) -> None:
-    """Follow a folder no longer; what came in stays. Raises NotFoundError."""
+    """Stop watching a folder; imported sets stay. Raises NotFoundError."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         watched_folders.remove_folder(connection, project.id, folder_id)
 
 
-def of_project(context: Context, project_slug: str) -> list[FollowedFolder]:
+def of_project(context: Context, project_slug: str) -> list[WatchedFolder]:
     """The folders that a project follows. Raises NotFoundError."""
     with context.database.transaction() as connection:
         return watched_folders.of_project(connection, get_project(connection, project_slug).id)
@@ -72,7 +72,7 @@ class Follower(Lookout):
         self._files, self._settled = context, settled
 
     def look(self) -> int:
-        """Take in what is new or changed; returns how many files were read."""
+        """Import new and changed files; returns the number of files read."""
         with self._context.database.transaction() as connection:
             due = watched_folders.due(connection)
         read = 0
@@ -84,7 +84,7 @@ class Follower(Lookout):
             ask_for_missing(self._context)
         return read
 
-    def _look_at(self, folder: FollowedFolder) -> int:
+    def _look_at(self, folder: WatchedFolder) -> int:
         try:
             check_allowed(self._context.settings, folder.path)
             there = _listed(self._context, folder.path)
@@ -96,10 +96,10 @@ class Follower(Lookout):
             return 0
         with self._context.database.transaction() as connection:
             known = watched_folders.files(connection, folder.id)
-            gone = [name for name in known if name not in there and not known[name].gone]
-            back = [name for name in there if name in known and known[name].gone]
-            watched_folders.set_gone(connection, folder.id, gone, gone=True)
-            watched_folders.set_gone(connection, folder.id, back, gone=False)
+            deleted = [name for name in known if name not in there and not known[name].deleted]
+            back = [name for name in there if name in known and known[name].deleted]
+            watched_folders.set_deleted(connection, folder.id, deleted, deleted=True)
+            watched_folders.set_deleted(connection, folder.id, back, deleted=False)
         changed = [one for name, one in there.items()
                    if name not in known or known[name].stamp != one.stamp]  # fmt: skip
         now = time.time_ns()
@@ -113,14 +113,12 @@ class Follower(Lookout):
             self._note(folder, None)
         return read
 
-    def _note(self, folder: FollowedFolder, problem: str | None) -> None:
+    def _note(self, folder: WatchedFolder, problem: str | None) -> None:
         with self._context.database.transaction() as connection:
             watched_folders.looked(connection, folder.id, problem)
 
-    def _read(
-        self, folder: FollowedFolder, file: FollowedFile, before: FollowedFile | None
-    ) -> bool:
-        """Take one file in as it is now; whether anything came of it."""
+    def _read(self, folder: WatchedFolder, file: WatchedFile, before: WatchedFile | None) -> bool:
+        """Import the current version of a file; return whether it was usable."""
         one = _One(self._context, folder, file, before)
         try:
             return one.take_in()
@@ -130,13 +128,13 @@ class Follower(Lookout):
             # There may be others of that name in other folders.
             problem = error.message.replace(Path(file.name).name, file.name, 1)
             with self._context.database.transaction() as connection:
-                # What was read of it before is still what came in.
+                # The previously imported version stays imported.
                 sha256 = before.sha256 if before else None
                 watched_folders.put_file(connection, folder.id, _noted(file, sha256, problem))
         return False
 
 
-def _listed(context: Context, path: Path) -> dict[str, FollowedFile]:
+def _listed(context: Context, path: Path) -> dict[str, WatchedFile]:
     """The files of a folder that may be pictures or hold some, by their names in it."""
     found = {}
     for one in sorted(path.rglob("*")):
@@ -149,9 +147,9 @@ def _listed(context: Context, path: Path) -> dict[str, FollowedFile]:
             if not one.is_file():
                 continue
             stat = one.stat()
-        except (OSError, DeliveryError):  # it has just gone, or leads out
+        except (OSError, DeliveryError):  # it has just deleted, or leads out
             continue
-        found[name] = FollowedFile(name, stat.st_size, stat.st_mtime_ns)
+        found[name] = WatchedFile(name, stat.st_size, stat.st_mtime_ns)
         if len(found) > _MOST_FILES:
             raise ConflictError(
                 f"{path} contains more than {_MOST_FILES} files. Watch its subfolders instead"
@@ -159,8 +157,8 @@ def _listed(context: Context, path: Path) -> dict[str, FollowedFile]:
     return found
 
 
-def _noted(file: FollowedFile, sha256: str | None, problem: str | None = None) -> FollowedFile:
-    return FollowedFile(file.name, file.size, file.mtime_ns, sha256, problem)
+def _noted(file: WatchedFile, sha256: str | None, problem: str | None = None) -> WatchedFile:
+    return WatchedFile(file.name, file.size, file.mtime_ns, sha256, problem)
 
 
 @dataclass(frozen=True, slots=True)
@@ -168,9 +166,9 @@ class _One:
     """One file of a followed folder that is new or was changed."""
 
     context: Context
-    folder: FollowedFolder
-    file: FollowedFile
-    before: FollowedFile | None
+    folder: WatchedFolder
+    file: WatchedFile
+    before: WatchedFile | None
 
     def take_in(self) -> bool:
         """All of it or nothing: a death in between does nothing twice."""
@@ -205,7 +203,7 @@ class _One:
                 for set_id in sets:
                     self._replace(connection, set_id, before, found[0].sha256)
                 return True
-        if many:  # of an archive that was packed anew only what is new in it
+        if many:  # of a changed archive, only new files are imported
             there = arrival_rows.arrived(connection, self.folder.project_id, self._batch)
             found = [one for one in found if one.sha256 not in there]
         arrivals.put(
@@ -219,11 +217,11 @@ class _One:
 
     @property
     def _inside(self) -> str:
-        """The folders that it lies in, from the followed one on."""
+        """Return the subfolders that contain it, starting at the watched folder."""
         return Path(self.folder.path.name, self.file.name).parent.as_posix()
 
     def _replace(self, connection: Transaction, set_id: int, before: str, sha256: str) -> None:
-        """The set shows the file as it is now; that is one change, which can be undone."""
+        """Replace the file in its set, as one change that can be undone."""
         kept = texture_sets.get_set(connection, set_id, deleted=True)
         text = json.dumps(kept.stored).replace(before, sha256)
         changed = SetDefinition.model_validate_json(text)

@@ -1,4 +1,4 @@
-"""Files that came in and are not yet in a set; source cards."""
+"""Imported files that aren't in a set yet, and source cards."""
 
 from __future__ import annotations
 
@@ -21,14 +21,14 @@ State = Literal["waiting", "recognized", "refused", "accepted"]
 
 @dataclass(frozen=True, slots=True)
 class KeptArrival:
-    """A file that came in, as it is kept.
+    """A stored file in Intake.
 
-    name, inside : its own name, and the path in the folder or archive that it came in
-    batch : files of one drop share it
-    found : what it was recognized as, as JSON has it; None as long as nobody has looked
-    hint : what the other maps of its set say of it
-    change : what the user said of it
-    error : why it cannot be used
+    name, inside : its name, and its path in the imported folder or archive
+    batch : shared by the files of one drop
+    found : detection result as JSON; None until detected
+    hint : contradiction with other maps of its set
+    change : the user's corrections
+    error : why it can't be used
     """
 
     id: int
@@ -118,7 +118,7 @@ def get_waiting(connection: Transaction, arrival_id: int) -> WaitingArrival | No
 
 
 def known_recognition(connection: Transaction, arrival_id: int) -> object | None:
-    """What the same bytes under the same name were detected as before, as JSON; None: nothing."""
+    """Return the earlier detection result of the same bytes with the same name as JSON, or None."""
     row = connection.execute(_SQL["known_recognition"], {"id": arrival_id}).fetchone()
     return None if row is None else row["found"]
 
@@ -142,42 +142,42 @@ def set_refused(connection: Transaction, arrival_id: int, error: str) -> None:
 
 
 def set_hint(connection: Transaction, arrival_id: int, hint: str) -> None:
-    """Keep what the other maps of its set say of it."""
+    """Store a contradiction with other maps of its set."""
     connection.execute(_SQL["set_hint"], {"id": arrival_id, "hint": hint})
 
 
 def set_change(connection: Transaction, arrival_id: int, change: AssignmentChange) -> None:
-    """Keep what the user said of it."""
+    """Store the user's corrections."""
     text = Json(change.model_dump(mode="json", exclude_none=True))
     connection.execute(_SQL["set_change"], {"id": arrival_id, "change": text})
 
 
 def set_card(connection: Transaction, ids: Iterable[int], card: SourceCard | None) -> None:
-    """Apply a source card, or take it off."""
+    """Set or remove the source card."""
     text = Json(card.model_dump(mode="json")) if card else None
     connection.execute(_SQL["set_card"], {"ids": list(ids), "card": text})
 
 
 def set_accepted(connection: Transaction, ids: Iterable[int], set_id: int | None) -> None:
-    """They are in a set now, or left out on purpose."""
+    """Mark files as accepted: in a set, or skipped by the user."""
     connection.execute(_SQL["set_accepted"], {"ids": list(ids), "set_id": set_id})
 
 
 def dismiss_arrivals(connection: Transaction, ids: Iterable[int]) -> None:
-    """Take files off the table; they can be brought back until they are purged."""
+    """Remove files from Intake; they can be restored until they are purged."""
     connection.execute(_SQL["dismiss_arrivals"], {"ids": list(ids)})
 
 
-def bring_back_arrivals(connection: Transaction, ids: Iterable[int]) -> None:
+def restore_arrivals(connection: Transaction, ids: Iterable[int]) -> None:
     """Put files on the table again. Raises NotFoundError for those that are gone for good."""
     wanted = set(ids)
-    rows = connection.execute(_SQL["bring_back_arrivals"], {"ids": list(wanted)})
+    rows = connection.execute(_SQL["restore_arrivals"], {"ids": list(wanted)})
     if wanted - {row["id"] for row in rows}:
         raise NotFoundError("the files were removed too long ago. Import them again")
 
 
 def purge_dismissed(connection: Transaction, days: int) -> None:
-    """Forget what was taken off more than so many days ago, and bytes that nothing else uses."""
+    """Purge files removed more than this many days ago, and originals that nothing else uses."""
     rows = connection.execute(_SQL["purge_dismissed"], {"days": days}).fetchall()
     delete_unused(connection, seconds=0, only=[row["sha256"] for row in rows])
 
@@ -203,7 +203,7 @@ def replace_source(
 
 
 def arrived(connection: Transaction, project_id: int, batch: str) -> set[str]:
-    """The SHA-256 of all that came in with a drop, whatever became of it."""
+    """Return the SHA-256 of all files of a drop."""
     rows = connection.execute(_SQL["arrived"], {"project_id": project_id, "batch": batch})
     return {row["sha256"] for row in rows}
 
@@ -227,6 +227,6 @@ def put_card(connection: Transaction, card: SourceCard) -> None:
 
 
 def delete_card(connection: Transaction, name: str) -> None:
-    """Forget a card; the sets taken in with it keep what they know. Raises NotFoundError."""
+    """Delete a source card; sets imported with it keep its values. Raises NotFoundError."""
     if connection.execute(_SQL["delete_card"], {"name": name}).fetchone() is None:
         raise NotFoundError(f"there is no source card {name}")

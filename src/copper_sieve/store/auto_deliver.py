@@ -1,4 +1,4 @@
-"""What is delivered by itself as soon as it changed."""
+"""Auto-deliver rules."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ _SQL = statements("auto_deliver")
 
 
 @dataclass(frozen=True, slots=True)
-class KeptUp:
+class AutoDeliverRule:
     """A cell; without a set every set for that target; without both every cell delivered once."""
 
     set_id: int | None
@@ -19,9 +19,9 @@ class KeptUp:
 
 @dataclass(frozen=True, slots=True)
 class Sign:
-    """A project that keeps something up to date.
+    """A project with auto-deliver rules.
 
-    sign : changes with whatever may make something of it stale
+    sign : changes whenever something relevant changes
     """
 
     id: int
@@ -29,14 +29,14 @@ class Sign:
     sign: str
 
 
-def of_project(connection: Transaction, project_id: int) -> list[KeptUp]:
-    """What a project keeps up to date."""
+def of_project(connection: Transaction, project_id: int) -> list[AutoDeliverRule]:
+    """Return the rules of a project."""
     rows = connection.execute(_SQL["of_project"], {"project_id": project_id})
-    return [KeptUp(**row) for row in rows]
+    return [AutoDeliverRule(**row) for row in rows]
 
 
-def put(connection: Transaction, project_id: int, one: KeptUp, *, kept: bool) -> None:
-    """Keep it up to date from now on, or no longer."""
+def put(connection: Transaction, project_id: int, one: AutoDeliverRule, *, kept: bool) -> None:
+    """Add or remove a rule."""
     asked = {"project_id": project_id, "set_id": one.set_id, "target_id": one.target_id}
     connection.execute(_SQL["put" if kept else "remove"], asked)
 

@@ -36,11 +36,10 @@ def opened(place: str) -> tuple[Any, str]:
 
 
 class BoundedFolder:
-    """Files by name in a folder, or at any place fsspec can reach; safe for threads.
+    """Files by name in a folder or an fsspec location; thread-safe.
 
-    The limit in bytes holds for all processes that use the folder together: each looks at what
-    really lies there before it has written so much that it matters, and drops what was used least
-    recently.
+    The byte limit applies to all processes that share the folder: each lists the folder before it
+    has written a relevant amount, and deletes the least recently used files.
     """
 
     def __init__(self, place: str, limit: int) -> None:
@@ -74,13 +73,13 @@ class BoundedFolder:
         try:
             with self._files.open(path, "rb") as file:
                 found = load(file)
-        except Exception:  # each kind of storage has errors of its own
+        except Exception:  # each storage type has its own exceptions
             return None
         self._used(name, path)
         return found
 
     def _used(self, name: str, path: str) -> None:
-        """What is used stays: the file's time says so to all processes, though not at each use."""
+        """Update a file's time on use, at intervals, so that all processes know it is in use."""
         now = time.time()
         with self._lock:
             if not self._is_local or now - self._touched.get(name, 0.0) < _TOUCH_EVERY:
@@ -142,7 +141,7 @@ class BoundedFolder:
             return str(self._partial.path)
 
     def _make_room(self, size: int) -> None:
-        """Before so much more is written that the limit could be passed, look what lies there."""
+        """List the folder before the limit could be exceeded."""
         with self._lock:
             self._written += size
             if self._written < self._limit * _LOOK_SHARE:

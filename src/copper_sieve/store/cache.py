@@ -23,7 +23,7 @@ _log = logging.getLogger(__name__)
 
 
 class _LeastRecentlyUsed:
-    """Sizes by key in order of use; says what to drop to stay within the limit."""
+    """Sizes by key in order of use; returns what to drop to stay within the limit."""
 
     def __init__(self, limit: int) -> None:
         self._limit = limit
@@ -74,7 +74,7 @@ class MemoryCache:
                 del self._kept[dropped]
 
     def shrink(self, limit: int) -> None:
-        """Drop what was used least recently until so many bytes are left."""
+        """Drop the least recently used entries until this many bytes are left."""
         with self._lock:
             for dropped in self._order.beyond(limit):
                 del self._kept[dropped]
@@ -103,8 +103,9 @@ class FolderCache:
         return self._folder.has(f"{key}.npy")
 
     def put(self, key: str, pixels: NDArray[Any]) -> None:
-        """Keep the pixels of a key; a full disk or a lost folder costs only time later. What is
-        larger than all that may be kept is not written at all."""
+        """Store the pixels of a key; a full disk or a missing folder isn't an error. Pixels larger
+        than the limit aren't stored.
+        """
         size = pixels.nbytes + _NPY_HEADER
         try:
             self._folder.write(
@@ -115,10 +116,9 @@ class FolderCache:
 
 
 class LayeredCache:
-    """Memory first, then the folder; what the folder has is brought into memory.
+    """Memory first, then the folder; maps found in the folder are loaded into memory.
 
-    only_near : nothing is put into the folder: what is computed once for a long batch would drive
-        out what people look at
+    only_near : don't write to the folder, because results of long batches would evict previews
     """
 
     def __init__(self, near: Cache, far: Cache, *, only_near: bool = False) -> None:
@@ -132,7 +132,7 @@ class LayeredCache:
         return pixels
 
     def put(self, key: str, pixels: Float) -> None:
-        """Keep the pixels in both, as far as they are kept."""
+        """Store the pixels in both, within their limits."""
         self._near.put(key, pixels)
         if not self._only_near:
             self._far.put(key, pixels)

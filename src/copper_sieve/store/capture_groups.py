@@ -18,10 +18,10 @@ NoticedState = Literal["looking", "found", "refused", "declined", "taken"]
 
 @dataclass(frozen=True, slots=True)
 class KeptNoticed:
-    """Pictures of one surface, as they are kept.
+    """A stored group of pictures of one surface.
 
-    arrivals : the numbers of their files in Intake; sha256s : their bytes then, in the same order
-    shots : what was found, once it was looked at; error : why nothing could be
+    arrivals : ids of the files in Intake; sha256s : their bytes, in the same order
+    shots : the result of the analysis; error : why it failed
     """
 
     id: int
@@ -60,7 +60,7 @@ def add_noticed(
 
 
 def list_noticed(connection: Transaction, project_id: int) -> list[KeptNoticed]:
-    """All of a project, whatever became of them."""
+    """Return all groups of a project in any state."""
     rows = connection.execute(_SQL["list_noticed"], {"project_id": project_id})
     return [KeptNoticed.from_row(row) for row in rows]
 
@@ -74,7 +74,7 @@ def get_noticed(connection: Transaction, noticed_id: int) -> KeptNoticed:
 
 
 def known_shots(connection: Transaction, sha256s: Sequence[str]) -> ShotsSpec | None:
-    """Return what was found of the very same pictures before, or None."""
+    """Return the earlier result for identical pictures, or None."""
     row = connection.execute(_SQL["known_shots"], {"sha256s": list(sha256s)}).fetchone()
     return None if row is None else ShotsSpec.model_validate(row["shots"])
 
@@ -82,7 +82,7 @@ def known_shots(connection: Transaction, sha256s: Sequence[str]) -> ShotsSpec | 
 def set_noticed(
     connection: Transaction, noticed_id: int, shots: ShotsSpec | None, error: str | None
 ) -> None:
-    """Keep what was found, or why nothing could be."""
+    """Store the result of the analysis, or the reason why it failed."""
     kept = Json(shots.model_dump(mode="json")) if shots else None
     state = "found" if shots else "refused"
     asked = {"id": noticed_id, "state": state, "shots": kept, "error": error}
@@ -90,5 +90,5 @@ def set_noticed(
 
 
 def decide_noticed(connection: Transaction, noticed_id: int, state: NoticedState) -> None:
-    """They are in a set now, or the user says that they are different things."""
+    """Mark a group as accepted, or as separate files."""
     connection.execute(_SQL["decide_noticed"], {"id": noticed_id, "state": state})

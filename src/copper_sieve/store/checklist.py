@@ -1,4 +1,4 @@
-"""What was found when sets were looked over, kept until they are changed."""
+"""Checklist findings, stored until the set changes."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ _SQL = statements("checklist")
 
 @dataclass(frozen=True, slots=True)
 class Found:
-    """What looking a set over came to; `problem` says why it could not be done."""
+    """Result of checking a set; `problem` is the reason if it couldn't be checked."""
 
     findings: tuple[Finding, ...]
     problem: str | None
@@ -31,26 +31,27 @@ class Found:
 class KeptChecklist:
     """The checklist of a set.
 
-    current : it is of the set as it is now; key : of what it depends on, None before it was made
-    on_purpose : keys of findings that are said to be so on purpose, whether they are found or not
+    current : it is of the current version; key : content key of its inputs, None before the first
+    check
+    ignored : keys of ignored findings, whether they are currently found or not
     """
 
     set_id: int
     found: Found
     key: str | None
     current: bool
-    on_purpose: tuple[str, ...]
+    ignored: tuple[str, ...]
 
     @classmethod
     def from_row(cls, row: Row) -> KeptChecklist:
         """As a statement gives it."""
-        found, purposes = Found.from_row(row), tuple(row["on_purpose"])
+        found, purposes = Found.from_row(row), tuple(row["ignored"])
         return cls(row["set_id"], found, row["key"], row["current"], purposes)
 
     @property
     def open(self) -> list[Finding]:
-        """The findings that are not so on purpose."""
-        return [one for one in self.found.findings if one.key not in self.on_purpose]
+        """The findings that aren't ignored."""
+        return [one for one in self.found.findings if one.key not in self.ignored]
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,20 +65,22 @@ class Told:
 
 @dataclass(frozen=True, slots=True)
 class ToldSet:
-    """A set in few words: whether it was looked over as it is now, and what is open in it."""
+    """Short checklist of a set: whether it is current, and open findings."""
 
     current: bool = False
     findings: tuple[Told, ...] = ()
 
 
 def next_due(connection: Transaction, rules: int, rest: float) -> int | None:
-    """A set that has to be looked over by these rules and has not changed for `rest` seconds."""
+    """Return a set whose check is due: not checked by this version of the rules, and unchanged for
+    `rest` seconds.
+    """
     row = connection.execute(_SQL["next_due"], {"rules": rules, "rest": rest}).fetchone()
     return row["id"] if row else None
 
 
 def known(connection: Transaction, key: str) -> Found | None:
-    """What was found in a set of that key, whichever it was."""
+    """Return the findings of any set with that key."""
     row = connection.execute(_SQL["known"], {"key": key}).fetchone()
     return Found.from_row(row) if row else None
 
@@ -85,7 +88,7 @@ def known(connection: Transaction, key: str) -> Found | None:
 def put(  # noqa: PLR0917
     connection: Transaction, set_id: int, version: int, rules: int, key: str, found: Found
 ) -> None:
-    """Keep what was found in a version of a set; a set that is gone by now is passed over."""
+    """Store the findings of a version of a set; deleted sets are skipped."""
     findings = [one.model_dump(mode="json") for one in found.findings]
     row = {"set_id": set_id, "version": version, "rules": rules, "key": key,
            "findings": Jsonb(findings), "problem": found.problem}  # fmt: skip
@@ -93,14 +96,14 @@ def put(  # noqa: PLR0917
 
 
 def of_sets(connection: Transaction, ids: Sequence[int]) -> list[KeptChecklist]:
-    """The checklists of sets by their numbers; those that were thrown away are left out."""
+    """Return the checklists of sets by id, without deleted ones."""
     return [
         KeptChecklist.from_row(row) for row in connection.execute(_SQL["of_sets"], {"ids": ids})
     ]
 
 
 def told(connection: Transaction, project_id: int, rules: int) -> dict[int, ToldSet]:
-    """For each set of a project what is open in it by these rules, the gravest first."""
+    """Return the open findings of each set in a project, most severe first."""
     found: dict[int, ToldSet] = {}
     for row in connection.execute(_SQL["told"], {"project_id": project_id, "rules": rules}):
         one = found.setdefault(row["set_id"], ToldSet(row["current"]))
@@ -119,6 +122,6 @@ def suppressed(connection: Transaction, ids: Collection[int]) -> dict[int, tuple
 
 
 def say(connection: Transaction, set_id: int, findings: Collection[str], *, purpose: bool) -> None:
-    """Say that findings of a set, by their keys, are so on purpose; or that they are not."""
+    """Ignore findings of a set, by their keys, or stop ignoring them."""
     for one in findings:
         connection.execute(_SQL["say" if purpose else "unsay"], {"set_id": set_id, "finding": one})

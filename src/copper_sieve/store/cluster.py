@@ -1,8 +1,8 @@
-"""Our own PostgreSQL cluster: Debian's server, a data folder of ours, loopback only.
+"""The local PostgreSQL cluster: Debian's server with its own data folder, on loopback only.
 
-Several processes may use one cluster; the last one to leave stops it, and as long as there is one,
-a server that died is started again on the same port. PostgreSQL refuses to run as root, so as root
-its programs run as the user `postgres`. The role that the product works with is no superuser.
+Several processes can share a cluster; the last one stops it, and while there is one, a crashed
+server is restarted on the same port. PostgreSQL refuses to run as root, so as root its programs run
+as the user `postgres`. The application's role isn't a superuser.
 """
 
 from __future__ import annotations
@@ -155,7 +155,9 @@ class Cluster:
         making.rename(self._data)
 
     def _prepare_database(self) -> None:
-        """Our database, owned by a role that is no superuser; one of an earlier version as well."""
+        """Create the database, owned by a role without superuser rights; also migrates older
+        clusters.
+        """
         password = self._secret(_USER).read_text()
         words = [sql.Identifier(_USER), sql.Literal(password)]
         with psycopg.connect(self._dsn("postgres", _SUPERUSER), autocommit=True) as connection:
@@ -192,7 +194,7 @@ class Cluster:
         return int((self._folder / "port").read_text())
 
     def _usual_port(self) -> int:
-        """The port of last time if it is free: what was connected to it finds it again."""
+        """Return the previous port if it is free, so that clients can reconnect."""
         with contextlib.suppress(OSError, ValueError), socket.socket() as probe:
             port = self._port()
             probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)

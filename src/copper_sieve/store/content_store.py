@@ -22,9 +22,9 @@ _log = logging.getLogger(__name__)
 
 
 class FolderStock:
-    """Bytes by their SHA-256 and, beside them, what is known of a file by its `written_key`.
+    """Files by their SHA-256, and records of delivered files by their `written_key`.
 
-    A limit of 0 bytes keeps nothing.
+    A limit of 0 bytes disables it.
     """
 
     def __init__(self, place: str, limit: int) -> None:
@@ -39,7 +39,7 @@ class FolderStock:
         self._folder.clear_left_behind()
 
     def find(self, written_key: str) -> Stocked | None:
-        """What is kept under a key, or None."""
+        """Return the record of a key, or None."""
         found = self._folder.read(_name(written_key), json.load)
         try:
             return None if found is None else _stocked(found)
@@ -75,10 +75,10 @@ class FolderStock:
     def keep(
         self, folder: Path, name: str, manifest: Manifest, checks: Mapping[str, FileCheck]
     ) -> None:
-        """Keep all files of a delivery as they lie in its folder, its manifest too.
+        """Store all files of a delivery including its manifest.
 
-        name : of the manifest; checks : by the names of the files
-        A full disk costs only time later.
+        name : of the manifest; checks : checksums by file name
+        A full disk isn't an error.
         """
         if not self._limit:
             return
@@ -134,7 +134,7 @@ def _stocked(found: dict[str, Any]) -> Stocked:
 
 
 def _copied(source: IO[bytes], target: IO[bytes]) -> str:
-    """Copy all of it; the SHA-256 of what was copied."""
+    """Copy a file; return the SHA-256 of the copied bytes."""
     digest = hashlib.sha256()
     while piece := source.read(_CHUNK):
         digest.update(piece)

@@ -1,9 +1,9 @@
-"""Copies of deliveries at places that fsspec can reach, such as object storage, and back.
+"""Copies of deliveries to fsspec locations such as object storage, and back.
 
-There no folder can be put in place at once: files are sent one by one, each is read back, and the
-manifest comes last. So a manifest there tells of files that are there; who reads while one is being
-sent sees by the checksums of the old manifest that something changes. What is being sent stands in
-a list beside it, so that after a failure it is known to be ours.
+Folders can't be swapped there: files are uploaded one by one and read back, and the manifest is
+written last. So a manifest only lists existing files; readers of a copy in progress detect changes
+by the checksums of the old manifest. A list of pending files identifies them as written by this
+program after a failure.
 """
 
 from __future__ import annotations
@@ -30,7 +30,7 @@ _CHUNK = 1 << 20
 
 @dataclass(frozen=True, slots=True)
 class Copied:
-    """How many files were sent, stayed as they were, and were removed."""
+    """Number of uploaded, unchanged and deleted files."""
 
     sent: int
     kept: int
@@ -55,7 +55,7 @@ def copy_to(
         return _Sending(place, folder, manifest_name, is_cancelled or (lambda: False)).send()
     except SieveError:
         raise
-    except Exception as error:  # each kind of storage has errors of its own
+    except Exception as error:  # each storage type has its own exceptions
         raise DeliveryError(f"couldn't write {place} ({_why(error)})") from error
 
 
@@ -73,7 +73,7 @@ def fetch_from(
         return _fetch(place, folder, manifest_name, token, root)
     except SieveError:
         raise
-    except Exception as error:  # each kind of storage has errors of its own
+    except Exception as error:  # each storage type has its own exceptions
         raise DeliveryError(f"couldn't read {place} ({_why(error)})") from error
 
 

@@ -20,9 +20,9 @@ from copper_sieve.store.delivery_locations import Places, rows_with_paths, store
 Row = dict[str, Any]
 Transaction = Connection[DictRow]
 LOCK_SPACE = 8420  # of our advisory locks
-_WAIT = 4.0  # seconds for a connection, before somebody is told
-# A pool that cannot connect tries ever more seldom; then it begins anew, so that it sees at once
-# that the database is back.
+_WAIT = 4.0  # seconds to wait for a connection before reporting an error
+# A pool that can't connect retries with growing delays; it is replaced, so that it notices
+# immediately when the database is back.
 _TRY_FOR = 3.0
 _AWAY = ("08", "57P", "53300")  # SQLSTATE: connection lost, shutting down or starting, too many
 
@@ -37,7 +37,7 @@ def statements(file: str) -> dict[str, LiteralString]:
 
 @contextmanager
 def in_our_words() -> Iterator[None]:
-    """Errors of the driver that are nobody's mistake, as errors that say what to do.
+    """Translate driver errors that aren't bugs into errors with a remedy.
 
     Raises DatabaseAwayError, NoRoomError, UnkeepableError.
     """
@@ -62,7 +62,7 @@ def in_our_words() -> Iterator[None]:
 
 
 class HeldLock:
-    """An advisory lock on a connection of its own; the server drops it when the process dies."""
+    """An advisory lock on its own connection; the server releases it when the process dies."""
 
     def __init__(self, connection: Connection[Any], *, held: bool) -> None:
         self._connection, self.held = connection, held

@@ -34,17 +34,21 @@ def add_delivery(connection: Transaction, project_id: int, parts: Sequence[NewPa
     assert row is not None
     rows = [
         {
-            **{one.name: getattr(part, one.name) for one in fields(NewPart) if one.name != "lies"},
+            **{
+                one.name: getattr(part, one.name)
+                for one in fields(NewPart)
+                if one.name != "disk_state"
+            },
             "delivery_id": row["id"],
             "n": n,
             "small": len(parts) <= _SMALL,
             "definition": Json(part.definition),
             "preset": Json(part.preset),
             "folder": part.folder,
-            "manifest": None if part.lies is None else Json(part.lies.manifest),
-            "assay": None if part.lies is None else Json(part.lies.assay),
-            "stamps": None if part.lies is None else Json(part.lies.stamps),
-            "kept": 0 if part.lies is None else part.lies.kept,
+            "manifest": None if part.disk_state is None else Json(part.disk_state.manifest),
+            "assay": None if part.disk_state is None else Json(part.disk_state.assay),
+            "stamps": None if part.disk_state is None else Json(part.disk_state.stamps),
+            "kept": 0 if part.disk_state is None else part.disk_state.kept,
         }
         for n, part in enumerate(parts)
     ]
@@ -113,7 +117,7 @@ def get_part(connection: Transaction, delivery_id: int, n: int) -> KeptPart:
 
 
 def proven_in(connection: Transaction, folder: Path, manifest_name: str) -> Proven | None:
-    """What was proven of the files that were delivered into a folder last."""
+    """Return the verification result of the latest delivery into a folder."""
     asked = {"folder": folder, "manifest_name": manifest_name}
     row = connection.execute(_SQL["proven_in"], asked).fetchone()
     return None if row is None else Proven.from_row(row)

@@ -16,7 +16,7 @@ from psycopg.rows import DictRow, dict_row
 
 DELIVERIES = "deliveries"
 _COLUMNS = frozenset({"folder", "path"})  # that hold such paths, in every table
-_TABLES = (("delivery_part", "folder"), ("destination", "folder"), ("followed_folder", "path"))
+_TABLES = (("delivery_part", "folder"), ("destination", "folder"), ("watched_folder", "path"))
 
 
 class Places:
@@ -34,7 +34,7 @@ class Places:
         self._forms = sorted(forms, key=lambda one: -len(one[1].parts))
 
     def stored(self, path: PurePath) -> str:
-        """Return how a path is stored; one in no folder of the server stays as it is."""
+        """Return the stored form of a path; paths outside the server's folders are unchanged."""
         for name, root in self._forms:
             if path.is_relative_to(root):
                 inner = path.relative_to(root).as_posix()

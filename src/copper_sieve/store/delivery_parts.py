@@ -1,7 +1,7 @@
-"""Parts of deliveries on their way: taken up, reported, ended, put back.
+"""Parts of running deliveries: begin, report, finish, requeue.
 
-A part is fenced by its attempt: whoever was given up (its lock was lost, it was cancelled) and goes
-on all the same changes nothing any more.
+Writes are fenced by the attempt: a worker that lost its lock or was cancelled can't change
+anything.
 """
 
 from __future__ import annotations
@@ -108,10 +108,10 @@ def finish_part(
     kept: int,
     clearing: bool,
 ) -> bool:
-    """Store what a part wrote and its proof; False when this attempt was given up.
+    """Store the files of a part and their verification; False if this attempt was given up.
 
-    written, kept : how many files were made, and how many stayed as they were
-    clearing : what was there before still lies aside
+    written, kept : number of written and unchanged files
+    clearing : the previous files are still in the hidden folder
     """
     values = {
         "number": of.number,

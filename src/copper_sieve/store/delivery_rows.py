@@ -1,4 +1,4 @@
-"""What is kept of deliveries and of their parts, as statements give it."""
+"""Stored deliveries and their parts, as returned by statements."""
 
 from __future__ import annotations
 
@@ -19,10 +19,10 @@ Stamps = dict[str, list[int]]  # of files by their names; see `checksums.file_si
 
 
 @dataclass(frozen=True, slots=True)
-class Lying:
-    """A part that lies there already as it would be made; manifest and assay as JSON has them.
+class DiskState:
+    """A part that is already delivered in the same form; manifest and assay as JSON.
 
-    kept : how many files there are
+    kept : number of files
     """
 
     manifest: Document
@@ -62,9 +62,9 @@ class NewPart:
     set_id : None where the set is gone and only its definition is left
     manifest_name : of the manifest in the folder, which several parts may share
     bytes : of memory that carrying it out is expected to take
-    removes : files of an earlier delivery that this one does not have are removed
-    anew : every file is made, also one that would come out the same
-    lies : what lies there already, where that is all of it
+    delete_obsolete : files of an earlier delivery that this one does not have are removed
+    rewrite : every file is made, also one that would come out the same
+    disk_state : what lies there already, where that is all of it
     """
 
     set_id: int | None
@@ -75,23 +75,23 @@ class NewPart:
     folder: Path
     manifest_name: str
     bytes: int = 0
-    removes: bool = False
-    anew: bool = False
-    lies: Lying | None = None
+    delete_obsolete: bool = False
+    rewrite: bool = False
+    disk_state: DiskState | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class KeptPart:
-    """One set for one target.
+    """One set and target.
 
-    number : by which it is locked
-    definition, preset : as they were when the delivery was asked for, as JSON has them
-    manifest, assay : what was written and its proof, as JSON has them; None until it is delivered
-    set_id : None when the set is gone
-    progress : 0 to 1; step : what is done, in words
-    attempts : how often a worker began it
-    written, kept : how many files were made, and how many stayed as they were
-    small : of a delivery of few parts, which somebody waits for
+    number : of its advisory lock
+    definition, preset : at the creation of the delivery, as JSON
+    manifest, assay : files and verification as JSON; None until delivered
+    set_id : None if the set was purged
+    progress : 0 to 1; step : description of the current step
+    attempts : number of starts by workers
+    written, kept : number of written and unchanged files
+    small : part of a small delivery, which has priority
     """
 
     delivery_id: int
@@ -110,8 +110,8 @@ class KeptPart:
     step: str
     error: str | None
     attempts: int
-    removes: bool
-    anew: bool
+    delete_obsolete: bool
+    rewrite: bool
     written: int
     kept: int
     manifest_name: str
@@ -137,7 +137,7 @@ class KeptPart:
 
 @dataclass(frozen=True, slots=True)
 class LightPart:
-    """A part without what makes it heavy: what it is made of, and what was written."""
+    """A part without its large fields (definition, preset, manifest)."""
 
     delivery_id: int
     n: int
@@ -172,9 +172,9 @@ class Counts:
 
 @dataclass(frozen=True, slots=True)
 class KeptDelivery:
-    """A delivery as it is kept, with its parts in order; its state follows from theirs.
+    """A stored delivery with its parts in order; its state follows from theirs.
 
-    progress : 0 to 1; step : what is done, in words
+    progress : 0 to 1; step : description of the current step
     """
 
     id: int
@@ -238,10 +238,10 @@ class UnderWay:
 
 @dataclass(frozen=True, slots=True)
 class LatestPart:
-    """The newest part of a set for a target that was delivered whole.
+    """The latest completed part of a set and target.
 
-    same_set : the set reads as it did then; set_name : as it is called now
-    preset_key : the same for presets that read the same; see `part_preset`
+    same_set : the set is unchanged since; set_name : current name
+    preset_key : equal for equal presets; see `part_preset`
     """
 
     set_id: int
@@ -262,7 +262,7 @@ class LatestPart:
 
 @dataclass(frozen=True, slots=True)
 class WrittenPart:
-    """What a delivery wrote into a folder."""
+    """Files that a delivery wrote to a folder."""
 
     delivery_id: int
     folder: Path

@@ -15,10 +15,10 @@ _SQL = statements("destinations")
 
 @dataclass(frozen=True, slots=True)
 class KeptDestination:
-    """A destination as it is kept.
+    """A stored destination.
 
-    pattern : of folders under `folder`
-    options : what is wanted otherwise of the target, as JSON has it
+    pattern : subfolders of `folder`
+    options : overrides of the target, as JSON
     """
 
     target_id: str
@@ -39,7 +39,7 @@ def of_project(connection: Transaction, project_id: int) -> dict[str, KeptDestin
 
 
 def put(connection: Transaction, project_id: int, one: KeptDestination) -> None:
-    """Keep a destination, instead of the one that the target has so far."""
+    """Store a destination, replacing the current one."""
     connection.execute(
         _SQL["put"],
         {

@@ -1,4 +1,4 @@
-"""How much space projects take, and what is deleted when nothing refers to it any more."""
+"""Disk use of projects, and deletion of unreferenced data."""
 
 from __future__ import annotations
 
@@ -12,20 +12,20 @@ _SQL = statements("disk_use")
 
 @dataclass(frozen=True, slots=True)
 class ProjectUse:
-    """Space that a project takes, in bytes.
+    """Disk use of a project, in bytes.
 
     Attributes
     ----------
     originals, original_bytes : int
         Imported files that it refers to.
     shared_bytes : int
-        Of these, what other projects or recipes refer to as well.
+        Of these, files that other projects or recipes also use.
     trash_sets, trash_imports : int
         Deleted sets and dismissed files of Intake.
     trash_files, trash_bytes : int
         Originals that only these refer to.
     delivered_files, delivered_bytes : int
-        What the newest delivery into each folder wrote.
+        Files of the latest delivery into each folder.
     """
 
     originals: int

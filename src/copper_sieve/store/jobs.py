@@ -1,7 +1,7 @@
-"""Jobs: work that takes longer than a request may, its state, progress, result and file.
+"""Jobs: operations longer than a request, with state, progress, result and input file.
 
-Writes of a running job are fenced by its attempt: a worker that was taken for dead and goes on
-all the same changes nothing.
+Writes of a running job are fenced by its attempt: a worker that counts as dead can't change
+anything.
 """
 
 from __future__ import annotations
@@ -38,9 +38,9 @@ LANES: tuple[Lane, ...] = get_args(Lane)
 
 @dataclass(frozen=True, slots=True)
 class NewJob:
-    """A job as it is asked for.
+    """A job to be created.
 
-    key : the same for equal work
+    key : equal for equal work
     lane : jobs of one lane run one after the other on a machine
     """
 
@@ -128,7 +128,7 @@ def keep_job_file(connection: Transaction, job_id: int, path: Path) -> None:
 
 
 def job_file(database: Database, job_id: int) -> Iterator[bytes]:
-    """The file of a job, a chunk at a time; each is a transaction of its own."""
+    """Yield the input file of a job in chunks, each in its own transaction."""
     return stored_chunks(database, _SQL["get_chunk"], {"job_id": job_id})
 
 

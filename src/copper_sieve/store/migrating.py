@@ -22,11 +22,11 @@ def migrate(
     queue_schema: LiteralString,
     queue_migrations: Mapping[str, LiteralString],
 ) -> list[str]:
-    """Apply what is missing, in order, each in a transaction; returns the names applied.
+    """Apply missing migrations in order, each in a transaction; returns their names.
 
-    queue_schema : the task queue's tables as they are now, for a database that has none
-    queue_migrations : the queue's own migrations by name, in order, for one that has older ones
-    Raises SetupError for a database that a newer version of the program has changed already.
+    queue_schema : the task queue's current tables, for a database without them
+    queue_migrations : the queue's own migrations by name, in order, for older tables
+    Raises SetupError if the database was changed by a newer version.
     """
     folder = resources.files("copper_sieve.store") / "migrations"
     ours = {

@@ -1,4 +1,4 @@
-"""Models of a project: what is known of each; their bytes are kept as those of pictures are."""
+"""Models of a project: facts of each; their bytes are stored as sources."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ _SQL = statements("models")
 
 @dataclass(frozen=True, slots=True)
 class KeptModel:
-    """A model file as it came in, without its bytes."""
+    """An imported model file, without its bytes."""
 
     id: int
     project_id: int
@@ -86,7 +86,7 @@ def get_model(connection: Transaction, model_id: int) -> KeptModel:
 
 
 def of_sources(connection: Transaction, sha256s: Collection[str]) -> dict[str, KeptModel]:
-    """What is known of models, by the SHA-256 of their files, whichever project they are in."""
+    """Return the facts of models by the SHA-256 of their files, from any project."""
     if not sha256s:
         return {}
     rows = connection.execute(_SQL["of_sources"], {"sha256s": list(sha256s)})

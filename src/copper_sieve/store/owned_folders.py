@@ -1,4 +1,4 @@
-"""Folders for what is on its way, that tell by themselves if the process that made them lives."""
+"""Hidden folders for unfinished output that show whether their creator is alive."""
 
 from __future__ import annotations
 
@@ -54,7 +54,7 @@ def dead_in(parent: Path) -> Iterator[Path]:
             continue
         try:
             fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError:  # its process lives, or nobody can tell
+        except OSError:  # its process is alive, or the state is unknown
             continue
         else:
             yield path

@@ -41,19 +41,19 @@ def answer(connection: Transaction) -> None:
 
 
 def ensure_project(connection: Transaction, slug: str, title: str) -> Project:
-    """The project of that slug, made if it is not there; also one that was thrown away."""
+    """Return the project with that slug, created if it doesn't exist; also if deleted."""
     connection.execute(_SQL["insert_project"], {"slug": slug, "title": title})
     return get_project(connection, slug, deleted=True)
 
 
 def list_projects(connection: Transaction, *, deleted: bool = False) -> list[Project]:
-    """All projects with their number of sets, oldest first; else those that were thrown away."""
+    """Return all projects with their number of sets, oldest first, or the deleted ones."""
     rows = connection.execute(_SQL["list_projects"], {"deleted": deleted})
     return [Project.from_row(row) for row in rows]
 
 
 def get_project(connection: Transaction, slug: str, *, deleted: bool = False) -> Project:
-    """One project. Raises NotFoundError, also for one that was thrown away unless `deleted`."""
+    """Return a project. Raises NotFoundError, also for a deleted one unless `deleted`."""
     row = connection.execute(_SQL["get_project"], {"slug": slug}).fetchone()
     if row is None:
         raise NotFoundError(f"there is no project {slug}")
@@ -78,7 +78,7 @@ def add_project(connection: Transaction, slug: str, title: str) -> Project | Non
 
 
 def change_project(connection: Transaction, slug: str, title: str, *, deleted: bool) -> Project:
-    """Rename a project, throw it away or bring it back. Raises NotFoundError."""
+    """Rename, delete or restore a project. Raises NotFoundError."""
     asked = {"slug": slug, "title": title, "deleted": deleted}
     row = connection.execute(_SQL["change_project"], asked).fetchone()
     if row is None:
@@ -87,5 +87,5 @@ def change_project(connection: Transaction, slug: str, title: str, *, deleted: b
 
 
 def purge(connection: Transaction, days: int) -> int:
-    """Forget for good what was thrown away so many days ago; returns how many projects."""
+    """Purge projects deleted more than this many days ago; returns their number."""
     return connection.execute(_SQL["purge"], {"days": days}).rowcount

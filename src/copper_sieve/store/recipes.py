@@ -18,9 +18,9 @@ _SQL = statements("recipes")
 
 @dataclass(frozen=True, slots=True)
 class KeptRecipe:
-    """A recipe as it is kept, under its own name.
+    """A stored recipe.
 
-    definition : as JSON has it; one that cannot be read any more still stands in the list
+    definition : as JSON; unreadable recipes stay in the list
     """
 
     id: int
@@ -39,7 +39,7 @@ class KeptRecipe:
         return [MapKind(kind) for kind in self.definition["maps"]]
 
     def recipe(self) -> Recipe:
-        """What it says. Raises ValidationError."""
+        """Return the parsed recipe. Raises ValidationError."""
         return Recipe.model_validate(self.definition)
 
 

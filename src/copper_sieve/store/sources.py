@@ -20,7 +20,7 @@ CHUNK_BYTES = 1024 * 1024
 
 @dataclass(frozen=True, slots=True)
 class KeptSource:
-    """A picture file as it came in, without its bytes."""
+    """An imported picture file, without its bytes."""
 
     sha256: str
     name: str
@@ -122,7 +122,7 @@ def set_decoded(
     tiling: TilingFacts,
     light: LightFacts,
 ) -> None:
-    """Keep what is known of a source once it is decoded."""
+    """Store the properties of a source after decoding."""
     facts = {
         "cut_out": cut_out,
         "tiling": tiling.model_dump(mode="json"),
@@ -134,9 +134,9 @@ def set_decoded(
 
 
 def read_chunks(database: Database, sha256: str) -> Iterator[bytes]:
-    """The original bytes, a chunk at a time, never whole in memory.
+    """Yield the original bytes in chunks, never whole in memory.
 
-    Each chunk is a transaction of its own: whoever takes them may be slow, or never come again.
+    Each chunk is read in a transaction, because the receiver may be slow or disconnect.
     """
     return stored_chunks(database, _SQL["get_chunk"], {"sha256": sha256})
 
@@ -144,7 +144,7 @@ def read_chunks(database: Database, sha256: str) -> Iterator[bytes]:
 def stored_chunks(
     database: Database, statement: LiteralString, asked: Mapping[str, object]
 ) -> Iterator[bytes]:
-    """The chunks that a statement gives by their number `n`, each in a transaction of its own."""
+    """Yield the chunks that a statement selects by their number `n`, each in a transaction."""
     for n in itertools.count():
         with database.transaction() as connection:
             row = connection.execute(statement, {**asked, "n": n}).fetchone()
@@ -160,6 +160,6 @@ def source_sizes(connection: Transaction, sha256s: Iterable[str]) -> dict[str, t
 
 
 def source_measures(connection: Transaction, sha256s: Iterable[str]) -> dict[str, Measures]:
-    """What was measured on each source; only those on which something was."""
+    """Return the measurements of each source that has some."""
     rows = connection.execute(_SQL["source_measures"], {"sha256s": list(sha256s)})
     return {row["sha256"]: Measures.from_row(row) for row in rows}

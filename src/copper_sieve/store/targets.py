@@ -61,18 +61,18 @@ def update_target(connection: Transaction, version: int, preset: TargetPreset) -
 
 
 def rename_target(connection: Transaction, target_id: str, version: int, new: str) -> None:
-    """Give a target another id, here and in what was delivered with it. Raises ConflictError."""
+    """Change the id of a target, here and in its deliveries. Raises ConflictError."""
     if get_own_target(connection, new) is not None:
         raise ConflictError(f"a target with the id {new} already exists. Choose another id")
     values = {"id": target_id, "new": new, "version": version}
     if connection.execute(_SQL["rename_target"], values).rowcount == 1:
         connection.execute(_SQL["rename_in_deliveries"], values)
         connection.execute(_SQL["rename_in_destinations"], values)
-        connection.execute(_SQL["rename_in_kept_up"], values)
+        connection.execute(_SQL["rename_in_auto_deliver"], values)
 
 
 def delete_target(connection: Transaction, target_id: str) -> None:
-    """Forget a target; what was delivered with it stays. Raises UnknownTargetError."""
+    """Delete a target; its deliveries remain. Raises UnknownTargetError."""
     if connection.execute(_SQL["delete_target"], {"id": target_id}).fetchone() is None:
         raise UnknownTargetError(f"there is no custom target {target_id}")
 

@@ -20,12 +20,12 @@ _STATES_KEPT = 200
 
 @dataclass(frozen=True, slots=True)
 class KeptSet:
-    """A texture set as it is kept.
+    """A stored texture set.
 
-    stored : its definition as JSON has it, however old it is; see `definition`
-    version : counts its changes; a change states which one it was made upon
-    tags, notes : what people say of it; no change of the set
-    deleted_at : when it was thrown away; None while it is in use
+    stored : its definition as JSON, possibly of an older version; see `definition`
+    version : number of changes; a change states the version that it is based on
+    tags, notes : labels; they don't count as a change
+    deleted_at : when it was moved to the trash; None while in use
     """
 
     id: int
@@ -47,7 +47,7 @@ class KeptSet:
         )  # fmt: skip
 
     def definition(self) -> SetDefinition:
-        """What it says. Raises UnreadableError for one that breaks its rules."""
+        """Return the parsed definition. Raises UnreadableError if it violates the schema."""
         try:
             return SetDefinition.model_validate(self.stored)
         except ValidationError as error:
@@ -72,7 +72,7 @@ def taken_names(connection: Transaction, project_id: int) -> set[str]:
 
 
 def picture_names(connection: Transaction, project_id: int) -> set[str]:
-    """What the pictures were called that a project's sets hold or held, thrown away or not."""
+    """Return current and former image names of the sets of a project, with those in the trash."""
     rows = connection.execute(_SQL["picture_names"], {"project_id": project_id})
     return {row["name"] for row in rows}
 
@@ -118,7 +118,7 @@ def list_sets(
     *,
     deleted: bool = False,
 ) -> list[KeptSet]:
-    """The sets of a project by name: all, or those of `ids`; else those that were thrown away."""
+    """Return the sets of a project by name: all, those of `ids`, or those in the trash."""
     asked = {
         "project_id": project_id,
         "deleted": deleted,
@@ -128,14 +128,14 @@ def list_sets(
 
 
 def count_sets(connection: Transaction, project_id: int, *, deleted: bool) -> int:
-    """How many sets a project has, or how many of it were thrown away."""
+    """Count the sets of a project, or those in its trash."""
     asked = {"project_id": project_id, "deleted": deleted}
     row = connection.execute(_SQL["count_sets"], asked).fetchone()
     return int(row["n"]) if row else 0
 
 
 def get_set(connection: Transaction, set_id: int, *, deleted: bool = False) -> KeptSet:
-    """One set. Raises NotFoundError, also for one that was thrown away unless `deleted`."""
+    """Return one set. Raises NotFoundError, also for a set in the trash unless `deleted`."""
     row = connection.execute(_SQL["get_set"], {"id": set_id}).fetchone()
     if row is None:
         raise NotFoundError(f"there is no texture set {set_id}")
@@ -187,15 +187,15 @@ def step_history(connection: Transaction, set_id: int, version: int, step: int) 
     found = connection.execute(_SQL["history_definition"], {"id": set_id, "n": n}).fetchone()
     assert found is not None
     state = SetDefinition.model_validate(found["definition"])
-    # A name belongs to the Tray: what the Bench undoes leaves it as it is.
+    # The name isn't part of the edit history: undo doesn't change it.
     named = state.model_copy(update={"name": get_set(connection, set_id).name})
     return _show(connection, set_id, version, n, named)
 
 
 def rename_set(connection: Transaction, set_id: int, texture_set: SetDefinition) -> KeptSet:
-    """Call a set as a definition does, which else is its own; no step that the Bench undoes.
+    """Rename a set, by default to the name in its definition; this isn't an undoable edit.
 
-    The name must be free unless the set is thrown away, see `taken_names`.
+    The name must be free unless the set is in the trash; see `taken_names`.
     """
     asked = {"id": set_id, "name": texture_set.name, "definition": _json(texture_set)}
     row = connection.execute(_SQL["rename_set"], asked).fetchone()
@@ -204,13 +204,13 @@ def rename_set(connection: Transaction, set_id: int, texture_set: SetDefinition)
 
 
 def set_labels(connection: Transaction, set_id: int, tags: Collection[str], notes: str) -> None:
-    """What is said about a set."""
+    """Set tags and notes of a set."""
     asked = {"id": set_id, "tags": list(tags), "notes": notes}
     connection.execute(_SQL["set_labels"], asked)
 
 
 def set_deleted(connection: Transaction, set_id: int, *, deleted: bool) -> None:
-    """Throw a set away, or bring it back under its name, which must be free."""
+    """Move a set to the trash, or restore it under its name, which must be free."""
     connection.execute(_SQL["set_deleted"], {"id": set_id, "deleted": deleted})
 
 
@@ -225,7 +225,7 @@ def copy_sources(connection: Transaction, of: int, to: int) -> None:
 
 
 def purge(connection: Transaction, days: int) -> int:
-    """Forget for good what was thrown away so many days ago; returns how many sets that were."""
+    """Delete the sets that were moved to the trash `days` days ago or earlier; return their count."""
     return connection.execute(_SQL["purge"], {"days": days}).rowcount
 
 

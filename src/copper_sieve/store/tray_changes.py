@@ -1,4 +1,4 @@
-"""Changes of many sets at once, kept so that they can be taken back and done again."""
+"""Changes of several sets, stored so that they can be undone and redone."""
 
 from __future__ import annotations
 
@@ -15,11 +15,12 @@ _SQL = statements("tray_changes")
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """What changed of one set.
+    """Change of one set.
 
-    field : definition, with the set's version after it; name; labels, with tags and notes;
-        deleted, whether it is thrown away; project, by number
-    before, after : the value of the field, as JSON has it
+    field : definition, with the resulting version; name; labels, with tags and notes; deleted,
+    whether
+        it is in the trash; project, by id
+    before, after : JSON value of the field
     """
 
     set_id: int
@@ -30,7 +31,7 @@ class Step:
 
 @dataclass(frozen=True, slots=True)
 class TrayChange:
-    """One change as it is kept: what was done, in words, and its steps in order."""
+    """A stored change: its description, and its steps in order."""
 
     id: int
     title: str
@@ -43,7 +44,7 @@ class TrayChange:
 
 
 def add_change(connection: Transaction, project_id: int, title: str, steps: Sequence[Step]) -> None:
-    """Keep a change that was made; what was undone before can be done again no more."""
+    """Store a change; undone changes can't be redone afterwards."""
     connection.execute(_SQL["forget_undone"], {"project_id": project_id})
     asked = {"project_id": project_id, "title": title, "steps": _json(steps)}
     connection.execute(_SQL["insert_change"], asked)

@@ -1,4 +1,4 @@
-"""Folders of the server that projects take pictures from, and their files as they were read."""
+"""Watched and imported folders on the server, and the files that were read."""
 
 from __future__ import annotations
 
@@ -14,44 +14,44 @@ _SQL = statements("watched_folders")
 
 
 @dataclass(frozen=True, slots=True)
-class FollowedFolder:
+class WatchedFolder:
     """A folder that a project takes pictures from.
 
-    keeps : it is looked at again and again; looked_at : last, None before the first time
+    watching : it is looked at again and again; read_at : last, None before the first time
     problem : why it could not be looked at; refused : its files that could not be read, and why
-    files, gone : how many of it are there, and were there before
+    files, deleted : how many of it are there, and were there before
     """
 
     id: int
     project_id: int
     slug: str
     path: Path
-    keeps: bool
-    looked_at: datetime | None
+    watching: bool
+    read_at: datetime | None
     problem: str | None
     files: int
-    gone: int
+    deleted: int
     refused: tuple[str, ...]
 
     @classmethod
-    def from_row(cls, row: Row) -> FollowedFolder:
+    def from_row(cls, row: Row) -> WatchedFolder:
         """As a statement gives it."""
         return cls(**{**row, "refused": tuple(row["refused"])})
 
 
 @dataclass(frozen=True, slots=True)
-class FollowedFile:
-    """A file as it was when it was read; `sha256` is None for archives and what was refused."""
+class WatchedFile:
+    """A file at the time it was read; `sha256` is None for archives and rejected files."""
 
     name: str
     size: int
     mtime_ns: int
     sha256: str | None = None
     problem: str | None = None
-    gone: bool = False
+    deleted: bool = False
 
     @classmethod
-    def from_row(cls, row: Row) -> FollowedFile:
+    def from_row(cls, row: Row) -> WatchedFile:
         """As a statement gives it."""
         return cls(**row)
 
@@ -61,30 +61,30 @@ class FollowedFile:
         return self.size, self.mtime_ns
 
 
-def put_folder(connection: Transaction, project_id: int, path: Path, *, keeps: bool) -> int:
-    """Follow a folder, or look at it once; one that is followed already is looked at anew."""
-    asked = {"project_id": project_id, "path": path, "keeps": keeps}
+def put_folder(connection: Transaction, project_id: int, path: Path, *, watching: bool) -> int:
+    """Watch a folder, or import it once; a known folder is read again."""
+    asked = {"project_id": project_id, "path": path, "watching": watching}
     row = connection.execute(_SQL["put_folder"], asked).fetchone()
     assert row is not None
     return int(row["id"])
 
 
 def remove_folder(connection: Transaction, project_id: int, folder_id: int) -> None:
-    """Follow it no longer; what came in stays. Raises NotFoundError."""
+    """Stop watching a folder; imported sets stay. Raises NotFoundError."""
     asked = {"project_id": project_id, "id": folder_id}
     if connection.execute(_SQL["remove_folder"], asked).fetchone() is None:
         raise NotFoundError("this folder is no longer watched. Reload the page")
 
 
-def of_project(connection: Transaction, project_id: int) -> list[FollowedFolder]:
+def of_project(connection: Transaction, project_id: int) -> list[WatchedFolder]:
     """The folders of a project by their paths."""
     rows = connection.execute(_SQL["of_project"], {"project_id": project_id})
-    return [FollowedFolder.from_row(row) for row in rows]
+    return [WatchedFolder.from_row(row) for row in rows]
 
 
-def due(connection: Transaction) -> list[FollowedFolder]:
-    """The folders of all projects that are to be looked at; their counts are not told."""
-    return [FollowedFolder.from_row(row) for row in connection.execute(_SQL["due"])]
+def due(connection: Transaction) -> list[WatchedFolder]:
+    """Return the folders of all projects that are due to be read, without file counts."""
+    return [WatchedFolder.from_row(row) for row in connection.execute(_SQL["due"])]
 
 
 def looked(connection: Transaction, folder_id: int, problem: str | None) -> None:
@@ -92,21 +92,23 @@ def looked(connection: Transaction, folder_id: int, problem: str | None) -> None
     connection.execute(_SQL["looked"], {"id": folder_id, "problem": problem})
 
 
-def files(connection: Transaction, folder_id: int) -> dict[str, FollowedFile]:
-    """The files of a folder by name, as they were read."""
+def files(connection: Transaction, folder_id: int) -> dict[str, WatchedFile]:
+    """Return the files of a folder by name."""
     rows = connection.execute(_SQL["files"], {"id": folder_id})
-    return {row["name"]: FollowedFile.from_row(row) for row in rows}
+    return {row["name"]: WatchedFile.from_row(row) for row in rows}
 
 
-def put_file(connection: Transaction, folder_id: int, file: FollowedFile) -> None:
+def put_file(connection: Transaction, folder_id: int, file: WatchedFile) -> None:
     """Keep how a file was read; where the folder is followed no longer nothing is kept."""
     row = {"id": folder_id, "name": file.name, "size": file.size, "mtime_ns": file.mtime_ns,
            "sha256": file.sha256, "problem": file.problem}  # fmt: skip
     connection.execute(_SQL["put_file"], row)
 
 
-def set_gone(
-    connection: Transaction, folder_id: int, names: Collection[str], *, gone: bool
+def set_deleted(
+    connection: Transaction, folder_id: int, names: Collection[str], *, deleted: bool
 ) -> None:
     """Files are not there any more, or are again."""
-    connection.execute(_SQL["set_gone"], {"id": folder_id, "names": list(names), "gone": gone})
+    connection.execute(
+        _SQL["set_deleted"], {"id": folder_id, "names": list(names), "deleted": deleted}
+    )

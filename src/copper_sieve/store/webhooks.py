@@ -178,7 +178,7 @@ def take(connection: Transaction, message_id: int) -> Outgoing:
 
 
 def set_failed(connection: Transaction, message_id: int) -> None:
-    """Note that a message isn't sent by itself."""
+    """Mark a message as failed; it isn't sent automatically any more."""
     connection.execute(_SQL["set_failed"], {"id": message_id})
 
 
@@ -199,7 +199,7 @@ def note(
     """
     call = {"message_id": sent.id, "seconds": answer.seconds, "status": answer.status,
             "error": answer.error, "excerpt": answer.excerpt}  # fmt: skip
-    if connection.execute(_SQL["add_call"], call).rowcount == 0:  # it was removed meanwhile
+    if connection.execute(_SQL["add_call"], call).rowcount == 0:  # removed in the meantime
         return False
     state: MessageState = "sent" if answer.error is None else "failed"
     if answer.error is not None and wait is not None:
@@ -221,7 +221,7 @@ def calls(connection: Transaction, webhook_id: int, *, before: int | None, most:
 
 
 def send_again(connection: Transaction, webhook_id: int, message_id: int) -> None:
-    """Make a message due, whatever came of it. Raises NotFoundError."""
+    """Make a message due again, in any state. Raises NotFoundError."""
     asked = {"id": webhook_id, "message_id": message_id}
     if connection.execute(_SQL["send_again"], asked).rowcount == 0:
         raise NotFoundError(f"webhook {webhook_id} has no message {message_id}")

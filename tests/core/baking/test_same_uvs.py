@@ -11,7 +11,7 @@ from copper_sieve.core.baking import BakeOptions, bake
 from copper_sieve.core.errors import MeshError
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.mesh import Mesh, joined
-from copper_sieve.core.models.model_tie import ModelTie
+from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.demo.patches import patch
 from tests.core.baking.test_from_detail import waves
 from tests.core.mesh.solids import ball, floor
@@ -120,6 +120,6 @@ def test_mirrored_uvs_are_refused() -> None:
 
 
 def test_maps_taken_by_rays_keep_their_keys() -> None:
-    tie = ModelTie(source="a" * 64, detailed="b" * 64)
+    tie = ModelLink(source="a" * 64, detailed="b" * 64)
     assert "same_uvs" not in tie.content()
     assert tie.model_copy(update={"same_uvs": True}).content()["same_uvs"] is True

@@ -12,7 +12,7 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.mesh.mesh import Mesh, joined
 from copper_sieve.core.models.finding import TITLES, Finding
-from copper_sieve.core.models.model_tie import ModelTie
+from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.core.models.texture_set import Constant, SetDefinition
 from copper_sieve.store.cache import MemoryCache
 from tests.core.mesh.solids import floor
@@ -26,7 +26,7 @@ def _no_pictures(sha256: str) -> Picture:
 
 def found(model: Mesh, **more: object) -> dict[str, Finding]:
     """What is found in a set of one color on a model, by rule."""
-    tie = ModelTie.model_validate({"source": SHA, **more})
+    tie = ModelLink.model_validate({"source": SHA, **more})
     one = SetDefinition(
         name="one", maps={MapKind.BASE_COLOR: Constant(value=(0.5, 0.5, 0.5))}, model=tie
     )
@@ -47,7 +47,7 @@ def test_whole_islands_are_no_finding() -> None:
 
 def test_planted_faults_are_told_with_their_figures() -> None:
     over = found(_beside(floor(1.0, uv=LEFT), floor(1.0, uv=LEFT)))["uv_overlaps"]
-    assert (over.weight, over.mend, over.kind) == ("warning", None, MapKind.BASE_COLOR)
+    assert (over.weight, over.fix, over.kind) == ("warning", None, MapKind.BASE_COLOR)
     assert over.text.startswith("100.0% of the used UV area")
     assert "4 triangles" in over.evidence
     turned = floor(1.0, uv=RIGHT)

@@ -14,7 +14,7 @@ from copper_sieve.core.image.encoding import linear_to_srgb
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Codes, Encoding, Picture
 from copper_sieve.core.models.file_facts import FileFacts
-from copper_sieve.core.models.finding import TITLES, Finding, Mend
+from copper_sieve.core.models.finding import TITLES, Finding, Fix
 from copper_sieve.core.models.texture_set import Constant, Derived, Imported, SetDefinition
 from copper_sieve.store.cache import MemoryCache
 from tests.core.recognition.maps import encoded, jpeg, normals, relief
@@ -75,10 +75,10 @@ def rules(findings: list[Finding]) -> list[str]:
     return [one.rule for one in findings]
 
 
-def mended(texture_set: SetDefinition, findings: list[Finding]) -> SetDefinition:
-    mend = findings[0].mend
-    assert mend is not None
-    return mend.applied(texture_set).checked()
+def fixed(texture_set: SetDefinition, findings: list[Finding]) -> SetDefinition:
+    fix = findings[0].fix
+    assert fix is not None
+    return fix.applied(texture_set).checked()
 
 
 def test_a_quiet_set_has_nothing_wrong(sources: Sources) -> None:
@@ -102,10 +102,10 @@ def test_colors_beyond_what_surfaces_reflect_are_brought_into_range(sources: Sou
     assert rules(found) == ["implausible_color"]
     assert "33% of the base color is darker than charcoal" in found[0].text
     assert found[0].weight == "warning"
-    assert sources.look(mended(one, found)) == []
+    assert sources.look(fixed(one, found)) == []
     # Otherwise it stays as it is: nothing of its light, its crevices and its glints is evened.
-    (mend,) = [each.mend for each in found if each.mend]
-    limited = mend.maps[COLOR]
+    (fix,) = [each.fix for each in found if each.fix]
+    limited = fix.maps[COLOR]
     assert isinstance(limited, Derived)
     assert limited.parameters == {"evenness": 0, "crevices": 0, "glints": 0, "limit": True}
 
@@ -150,7 +150,7 @@ def test_roughness_that_is_cut_off_is_kept_within_bounds(sources: Sources, end: 
     found = sources.look(one)
     assert rules(found) == ["clipped_roughness"]
     assert f"{(field > 0.6).mean():.1%} is {end}" in found[0].evidence
-    assert sources.look(mended(one, found)) == []
+    assert sources.look(fixed(one, found)) == []
 
 
 def test_derived_roughness_that_is_cut_off_is_mended_by_its_own_range(sources: Sources) -> None:
@@ -161,7 +161,7 @@ def test_derived_roughness_that_is_cut_off_is_mended_by_its_own_range(sources: S
     one = a_set({COLOR: color, HEIGHT: height, ROUGH: rough})
     found = sources.look(one)
     assert rules(found) == ["clipped_roughness"]
-    after = mended(one, found)
+    after = fixed(one, found)
     assert after.maps[ROUGH].parameters == {**spread, "low": 0.05, "high": 0.98}  # type: ignore[union-attr]
     assert sources.look(after) == []
 
@@ -174,7 +174,7 @@ def test_glossiness_that_came_in_as_roughness(sources: Sources) -> None:
     assert rules(found) == ["looks_like_glossiness"]
     assert "deck_gloss.png" in found[0].evidence
     assert found[0].weight == "warning"
-    after = mended(one, found)
+    after = fixed(one, found)
     assert after.maps[GLOSS] == gloss
     assert after.maps[ROUGH] == Derived(operation="roughness_from_glossiness")
     assert sources.look(after) == []
@@ -203,7 +203,7 @@ def test_roughness_that_came_in_as_glossiness(sources: Sources) -> None:
     })  # fmt: skip
     found = sources.look(one)
     assert rules(found) == ["looks_like_roughness"]
-    after = mended(one, found)
+    after = fixed(one, found)
     assert after.maps[ROUGH] == rough
     assert GLOSS not in after.maps
     assert after.shelf[GLOSS] == (rough,)
@@ -219,7 +219,7 @@ def test_normals_that_contradict_the_height_are_turned_inside_out(sources: Sourc
     })  # fmt: skip
     found = sources.look(one)
     assert rules(found) == ["inside_out"]
-    assert sources.look(mended(one, found)) == []
+    assert sources.look(fixed(one, found)) == []
 
 
 def test_an_adjusted_normal_map_is_mended_in_its_slot(sources: Sources) -> None:
@@ -231,7 +231,7 @@ def test_an_adjusted_normal_map_is_mended_in_its_slot(sources: Sources) -> None:
     one = a_set({COLOR: sources.add(quiet_color(), "c.png", color=True), NORMAL: adjusted})
     found = sources.look(one)
     assert rules(found) == ["green_turned"]
-    after = mended(one, found).maps[NORMAL]
+    after = fixed(one, found).maps[NORMAL]
     assert isinstance(after, Derived)
     assert after.parameters == {"strength": 0.5}
     assert after.slots["picture"].normal_y == "down"  # type: ignore[union-attr]
@@ -243,7 +243,7 @@ def test_borders_that_are_said_to_meet_and_do_not(sources: Sources) -> None:
     found = sources.look(one)
     assert rules(found) == ["not_a_tile"]
     assert found[0].weight == "warning"
-    after = mended(one, found)
+    after = fixed(one, found)
     assert after.prepare.seams is not None
     assert sources.look(after) == []
     ends = one.model_copy(update={"surface": one.surface.model_copy(update={"wrap": False})})
@@ -257,7 +257,7 @@ def test_sizes_that_differ_and_shapes_that_do_not_fit(sources: Sources) -> None:
     found = sources.look(one)
     assert [(f.rule, f.weight) for f in found] == [("sizes_differ", "info")]
     assert "roughness 128 × 128; the set is 256 × 256" in found[0].evidence
-    assert mended(one, found).prepare.size.longer_side == 128  # type: ignore[union-attr]
+    assert fixed(one, found).prepare.size.longer_side == 128  # type: ignore[union-attr]
     other = a_set({COLOR: color, ROUGH: sources.add(small[:100], "r_roughness.png")})
     assert [(f.rule, f.weight) for f in sources.look(other)] == [("sizes_differ", "error")]
 
@@ -304,7 +304,7 @@ def test_a_key_is_that_of_what_is_looked_at(sources: Sources) -> None:
 def test_what_a_mend_does_not_name_stays_and_what_it_replaces_is_kept() -> None:
     old, new = Constant(value=(0.2,)), Constant(value=(0.4,))
     one = a_set({ROUGH: old, METAL: Constant(value=(0.0,))}, shelf={ROUGH: (new,)})
-    after = Mend(title="t", maps={ROUGH: new}).applied(one)
+    after = Fix(title="t", maps={ROUGH: new}).applied(one)
     assert after.maps == {ROUGH: new, METAL: Constant(value=(0.0,))}
     assert after.shelf == {ROUGH: (old,)}
     assert (after.surface, after.prepare, after.name) == (one.surface, one.prepare, one.name)

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.image.panorama import directions
-from copper_sieve.core.lighting.environment import Surrounding, reflected
+from copper_sieve.core.lighting.environment import Environment, reflected
 from copper_sieve.core.lighting.shading import Around, Material, shade
 
 _EYE = np.array([0, 0, 1.0])
@@ -45,14 +45,14 @@ def summed(
 
 
 def shaded(
-    light: Surrounding, normals: np.ndarray, diffuse: float, f0: float, rough: float
+    light: Environment, normals: np.ndarray, diffuse: float, f0: float, rough: float
 ) -> np.ndarray:
     shape = (1, len(normals))
     material = Material(
         np.full((*shape, 3), diffuse, np.float32), np.full((*shape, 3), f0, np.float32),
         np.full((*shape, 1), rough, np.float32), normals[None].astype(np.float32),
     )  # fmt: skip
-    return shade(material, (), around=Around(surrounding=light))[0]
+    return shade(material, (), around=Around(environment=light))[0]
 
 
 def tilted(*degrees: float) -> np.ndarray:
@@ -68,16 +68,16 @@ def tilted(*degrees: float) -> np.ndarray:
 def test_it_is_lit_as_the_sum_of_all_light(rough: float, within: float) -> None:
     """Of what is mirrored the split sum is an approximation; it is the less exact the rougher."""
     light, normals = panorama(), tilted(0, 10, 20, 30, 40, 15, 25)
-    found = shaded(Surrounding.of(light), normals, 0.0, 0.6, rough)
+    found = shaded(Environment.of(light), normals, 0.0, 0.6, rough)
     wanted = np.array([summed(light, normal, 0.0, 0.6, rough) for normal in normals])
     assert np.abs(found / wanted - 1).mean() < within
-    matte = shaded(Surrounding.of(light), normals, 0.5, 0.0, 1.0)
+    matte = shaded(Environment.of(light), normals, 0.5, 0.0, 1.0)
     sums = np.array([summed(light, normal, 0.5, 0.0, 1.0) for normal in normals])
     assert np.abs(matte / sums - 1).mean() < 0.03
 
 
 def test_in_even_light_nothing_is_lost_but_what_facets_hide() -> None:
-    even = Surrounding.of(np.ones((64, 128, 3), np.float32))
+    even = Environment.of(np.ones((64, 128, 3), np.float32))
     normals = tilted(0, 20, 50)
     assert np.allclose(even.scattered(normals), 1, atol=0.01)
     for rough in (0.0, 0.2, 0.55, 1.0):
@@ -97,7 +97,7 @@ def test_it_turns_about_the_upright_axis() -> None:
     """A lamp at +x stands at -z once it is turned by 90 degrees, as the renderer turns."""
     toward = directions(256, 128)
     lamp = np.where(toward[..., :1] > 0.98, np.float32(50), 0) + np.zeros(3, np.float32)
-    turned = Surrounding.of(lamp, turn=90)
+    turned = Environment.of(lamp, turn=90)
     ways = np.array([[[1, 0, 0], [0, 0, -1], [0, 0, 1]]], np.float32)
     seen = turned.mirrored(ways, np.zeros((1, 3, 1), np.float32))[0, :, 0]
     assert seen[1] > 40 and max(seen[0], seen[2]) < 1e-3

@@ -17,7 +17,7 @@ from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.mesh.mesh import Mesh, joined
-from copper_sieve.core.models.model_tie import ModelTie
+from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.core.models.texture_set import Constant, Derived, MapDefinition, SetDefinition
 from copper_sieve.store.cache import MemoryCache
 from tests.core.mesh.solids import ball, floor
@@ -41,13 +41,13 @@ def _no_pictures(sha256: str) -> Picture:
     raise AssertionError(sha256)
 
 
-def _set(tie: ModelTie | None, **maps: MapDefinition) -> SetDefinition:
+def _set(tie: ModelLink | None, **maps: MapDefinition) -> SetDefinition:
     given = {MapKind(kind): way for kind, way in maps.items()}
     return SetDefinition(name="globe", maps=given, model=tie).checked()
 
 
-def _tie(**more: object) -> ModelTie:
-    return ModelTie.model_validate({"source": SIMPLE, "material": "globe", **more})
+def _tie(**more: object) -> ModelLink:
+    return ModelLink.model_validate({"source": SIMPLE, "material": "globe", **more})
 
 
 def _run(graph: Plan, load: Callable[[str], Mesh] = MODELS.__getitem__) -> dict[str, np.ndarray]:
@@ -88,7 +88,7 @@ def test_a_preview_takes_it_small_and_lays_it_larger_under_a_key_of_its_own() ->
      {"detailed": DETAILED, "cage": 0.1}],
 )  # fmt: skip
 def test_another_tie_is_another_key(other: dict[str, object]) -> None:
-    def key(tie: ModelTie) -> str:
+    def key(tie: ModelLink) -> str:
         one = _set(tie, mask_1=_derived("mask_1_from_model_facing"))
         return plan(one, {}).outputs[MapKind.MASK_1]
 
@@ -140,7 +140,7 @@ def test_the_detailed_model_gives_height_in_metres_and_the_depth_with_it() -> No
     ],
 )
 def test_what_is_missing_is_told_before_anything_is_computed(
-    tie: ModelTie | None, operation: str, says: str
+    tie: ModelLink | None, operation: str, says: str
 ) -> None:
     kind = operation.partition("_from")[0]
     with pytest.raises(PlanError, match=says):
@@ -192,7 +192,7 @@ def test_parts_and_materials_are_masks_by_their_names() -> None:
     both = joined(halves)
 
     def mask(**how: float | bool | str) -> np.ndarray:
-        one = _set(ModelTie(source=SIMPLE), mask_1=_derived("mask_1_from_model_names", **how))
+        one = _set(ModelLink(source=SIMPLE), mask_1=_derived("mask_1_from_model_names", **how))
         graph = plan(one, {}, wanted=[MapKind.MASK_1], longer_side=SIDE)
         return _run(graph, lambda _: both)["mask_1"][:, :, 0]
 

@@ -7,30 +7,30 @@ import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
 export type ModelRead = Schemas["ModelRead"];
-export type ModelTie = Schemas["ModelTie"];
-export type SurroundingRead = Schemas["SurroundingRead"];
+export type ModelLink = Schemas["ModelLink"];
+export type EnvironmentRead = Schemas["EnvironmentRead"];
 export type MeshRead = Schemas["MeshRead"];
 export type UvRead = Schemas["UvRead"];
 export type SetRead = Schemas["SetRead"];
 export type TrayRow = Schemas["TrayRowRead"];
 export type BoardCellRead = Schemas["BoardCellRead"];
-export type LyingRead = Schemas["LyingRead"];
+export type DiskStateRead = Schemas["DiskStateRead"];
 export type StaleFilesRead = Schemas["StaleFilesRead"];
 export type DeliveredPartRead = Schemas["DeliveredPartRead"];
 export type DestinationRead = Schemas["DestinationRead"];
 export type DestinationWrite = Schemas["DestinationWrite"];
 export type FolderRead = Schemas["FolderRead"];
-export type KeptUpRead = Schemas["KeptUpRead"];
+export type AutoDeliverRead = Schemas["AutoDeliverRead"];
 export type WebhookRead = Schemas["WebhookRead"];
 export type WebhookCallRead = Schemas["WebhookCallRead"];
-export type LookRead = Schemas["LookRead"];
+export type DeliveryPreviewRead = Schemas["DeliveryPreviewRead"];
 export type FindingRead = Schemas["FindingRead"];
 export type ChecklistRead = Schemas["ChecklistRead"];
-export type FollowedRead = Schemas["FollowedRead"];
-export type UnderWayRead = Schemas["UnderWayRead"];
+export type WatchedFolderRead = Schemas["WatchedFolderRead"];
+export type ProgressRead = Schemas["ProgressRead"];
 export type TrayRead = Schemas["TrayRead"];
 export type ProjectRead = Schemas["ProjectRead"];
-export type Change = Schemas["ChangeAsk"]["change"];
+export type Change = Schemas["ChangeRequest"]["change"];
 export type ChangedRead = Schemas["ChangedRead"];
 export type MapRead = Schemas["MapRead"];
 export type MapKind = Schemas["MapKind"];
@@ -46,8 +46,8 @@ export type TargetPreset = Schemas["TargetPreset"];
 export type TargetRead = Schemas["TargetRead"];
 export type DeliveryRead = Schemas["DeliveryRead"];
 export type DryRunPartRead = Schemas["DryRunPartRead"];
-export type TakenInRead = Schemas["TakenInRead"];
-export type MapTakenInRead = Schemas["MapTakenInRead"];
+export type ImportedSourceRead = Schemas["ImportedSourceRead"];
+export type ImportedMapRead = Schemas["ImportedMapRead"];
 export type HealthRead = Schemas["HealthRead"];
 export type SlotRead = Schemas["SlotRead"];
 export type RecipeRead = Schemas["RecipeRead"];
@@ -63,7 +63,7 @@ export type ShotsSpec = Schemas["ShotsSpec"];
 export type ShotSpec = ShotsSpec["shots"][number];
 export type SurfaceOffer = Schemas["SurfaceRead"];
 export type GuideRead = Schemas["GuideRead"];
-export type ReadingRead = Schemas["ReadingRead"];
+export type InterpretationRead = Schemas["InterpretationRead"];
 export type SeamWaysRead = Schemas["SeamWaysRead"];
 
 export class ApiError extends Error {
@@ -160,12 +160,12 @@ async function send<T>(address: string, file: File, more: Record<string, string>
 }
 
 /** Take in a picture; a set is made of it. Without a kind its name says what it is. */
-export function takeIn(project: string, file: File, kind?: MapKind): Promise<TakenInRead> {
+export function takeIn(project: string, file: File, kind?: MapKind): Promise<ImportedSourceRead> {
   return send(`/api/v1/projects/${project}/sources`, file, kind ? { kind } : {});
 }
 
 /** Take in a picture to be one map of a set that is there. */
-export function takeInMap(kind: MapKind, file: File): Promise<MapTakenInRead> {
+export function takeInMap(kind: MapKind, file: File): Promise<ImportedMapRead> {
   return send(`/api/v1/maps/${kind}/sources`, file);
 }
 
@@ -186,7 +186,7 @@ export async function litChange(
   signal: AbortSignal,
 ): Promise<string> {
   const response = await watched(
-    new Request(`/api/v1/sets/${setId}/lit-changes`, {
+    new Request(`/api/v1/sets/${setId}/change-previews`, {
       method: "POST",
       body: JSON.stringify({ change }),
       headers: { "Content-Type": "application/json" },
@@ -248,9 +248,9 @@ export function importModel(project: string, file: File): Promise<Schemas["JobRe
 export function importEnvironment(
   project: string,
   file: File,
-  kind: SurroundingRead["kind"],
+  kind: EnvironmentRead["kind"],
 ): Promise<Schemas["JobRead"]> {
-  return send(`/api/v1/projects/${project}/surroundings`, file, { kind });
+  return send(`/api/v1/projects/${project}/environments`, file, { kind });
 }
 
 /**

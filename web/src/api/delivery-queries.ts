@@ -27,18 +27,20 @@ export const deliveryQueries = {
     queryOptions({
       queryKey: ["kept-up", project],
       queryFn: () =>
-        answer(api.GET("/api/v1/projects/{project}/kept-up", { params: { path: { project } } })),
+        answer(
+          api.GET("/api/v1/projects/{project}/auto-deliver", { params: { path: { project } } }),
+        ),
     }),
   /** What a delivery of cells would be. */
   /** `standing`: how the cells stand now; when that changes, so does what would be written. */
-  lookAt: (project: string, cells: Schemas["CellAsk"][], standing: string) =>
+  lookAt: (project: string, cells: Schemas["CellChoice"][], standing: string) =>
     queryOptions({
       queryKey: ["dry-run", project, cells, standing],
       queryFn: () =>
         answer(
-          api.POST("/api/v1/projects/{project}/looks", {
+          api.POST("/api/v1/projects/{project}/delivery-previews", {
             params: { path: { project } },
-            body: { set_ids: [], target_ids: [], cells, removes: false, anew: false },
+            body: { set_ids: [], target_ids: [], cells, delete_obsolete: false, rewrite: false },
           }),
         ),
       enabled: cells.length > 0,
@@ -52,7 +54,7 @@ export const deliveryQueries = {
       queryKey: ["compared", earlier, later],
       queryFn: () =>
         answer(
-          api.GET("/api/v1/deliveries/{delivery_id}/compared/{other_id}", {
+          api.GET("/api/v1/deliveries/{delivery_id}/comparisons/{other_id}", {
             params: { path: { delivery_id: earlier, other_id: later } },
           }),
         ),
@@ -70,7 +72,7 @@ export const deliveryQueries = {
       queryFn: () =>
         answer(
           api.GET(
-            "/api/v1/deliveries/{delivery_id}/parts/{n}/compared/{other_id}/{other_n}/files/{name}/channels/{letter}",
+            "/api/v1/deliveries/{delivery_id}/parts/{n}/comparisons/{other_id}/{other_n}/files/{name}/channels/{letter}",
             {
               params: {
                 path: {

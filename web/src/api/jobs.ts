@@ -47,7 +47,7 @@ export function timeLeft(work: Pick<JobRead, "seconds_left"> | undefined): strin
 /** The pictures of a set with lights that are estimated anew; the set isn't changed. */
 export async function fittedLights(
   setId: number,
-  body: Schemas["LightsAsk"],
+  body: Schemas["LightsQuery"],
 ): Promise<Schemas["ShotsSpec"]> {
   const path = { params: { path: { set_id: setId } } };
   const job = await answer(api.POST("/api/v1/sets/{set_id}/lights", { ...path, body }));

@@ -52,8 +52,8 @@ export const queries = {
     queryOptions({
       queryKey: ["trial", preset, setId, version, light],
       queryFn: () => {
-        const body = { preset, set_id: setId ?? 0, surrounding: light };
-        return answer(api.POST("/api/v1/target-trials", { body }));
+        const body = { preset, set_id: setId ?? 0, environment: light };
+        return answer(api.POST("/api/v1/target-previews", { body }));
       },
       enabled: setId !== null,
     }),
@@ -69,7 +69,7 @@ export const queries = {
         ),
       // Sets are looked over in the background; what is found belongs in the list.
       refetchInterval: ({ state: { data } }) =>
-        !deleted && data?.rows.some((one) => !one.looked_over) === true && CALM_EVERY,
+        !deleted && data?.rows.some((one) => !one.checked) === true && CALM_EVERY,
     }),
   /** What seems wrong in sets as they are at a version; asked for until all were looked over. */
   checklists: (project: string, sets: { id: number; version: number }[]) =>
@@ -122,7 +122,7 @@ export const queries = {
       queryKey: ["misses", setId, draft?.model],
       queryFn: () =>
         answer(
-          api.POST("/api/v1/sets/{set_id}/model-misses", {
+          api.POST("/api/v1/sets/{set_id}/ray-misses", {
             params: { path: { set_id: setId } },
             body: { draft },
           }),
@@ -131,12 +131,12 @@ export const queries = {
       placeholderData: keepPreviousData,
       retry: false,
     }),
-  surroundings: (project: string) =>
+  environments: (project: string) =>
     queryOptions({
-      queryKey: ["surroundings", project],
+      queryKey: ["environments", project],
       queryFn: () =>
         answer(
-          api.GET("/api/v1/projects/{project}/surroundings", { params: { path: { project } } }),
+          api.GET("/api/v1/projects/{project}/environments", { params: { path: { project } } }),
         ),
     }),
   /** A model to be drawn; it never changes. */
@@ -188,7 +188,7 @@ export const queries = {
       queryKey: ["readings", setId, about, draft],
       queryFn: () =>
         answer(
-          api.POST("/api/v1/sets/{set_id}/readings", {
+          api.POST("/api/v1/sets/{set_id}/interpretations", {
             params: { path: { set_id: setId } },
             body: { about, draft },
           }),
@@ -203,7 +203,7 @@ export const queries = {
       queryKey: ["evening", setId, by, draft],
       queryFn: () =>
         answer(
-          api.POST("/api/v1/sets/{set_id}/light-measures", {
+          api.POST("/api/v1/sets/{set_id}/removed-lighting", {
             params: { path: { set_id: setId } },
             body: { by, draft },
           }),
@@ -219,7 +219,7 @@ export const queries = {
       queryKey: ["shot-look", setId, source, draft],
       queryFn: () =>
         answer(
-          api.POST("/api/v1/sets/{set_id}/shot-looks", {
+          api.POST("/api/v1/sets/{set_id}/capture-comparisons", {
             params: { path: { set_id: setId } },
             body: { source, draft },
           }),
@@ -235,7 +235,7 @@ export const queries = {
       queryKey: ["key-doubt", setId, kind, draft],
       queryFn: () =>
         answer(
-          api.POST("/api/v1/sets/{set_id}/key-doubts", {
+          api.POST("/api/v1/sets/{set_id}/key-uncertainties", {
             params: { path: { set_id: setId } },
             body: { kind, draft },
           }),
@@ -286,7 +286,7 @@ export const queries = {
       queryKey: ["board", project, "lying", ids, underWay],
       queryFn: () =>
         answer(
-          api.GET("/api/v1/projects/{project}/board/lying", {
+          api.GET("/api/v1/projects/{project}/board/disk-states", {
             params: { path: { project }, query: { ids } },
           }),
         ),
@@ -368,7 +368,7 @@ export const queries = {
   copyPlaces: () =>
     queryOptions({
       queryKey: ["copies"],
-      queryFn: () => answer(api.GET("/api/v1/folders/copies")),
+      queryFn: () => answer(api.GET("/api/v1/folders/copy-destinations")),
       staleTime: Number.POSITIVE_INFINITY,
     }),
   /** Folders of the server that a project takes pictures from. */
@@ -377,10 +377,10 @@ export const queries = {
       queryKey: ["followed", project],
       queryFn: () =>
         answer(
-          api.GET("/api/v1/projects/{project}/followed-folders", { params: { path: { project } } }),
+          api.GET("/api/v1/projects/{project}/watched-folders", { params: { path: { project } } }),
         ),
       refetchInterval: ({ state: { data } }) =>
-        data?.some((one) => one.looked_at === null) === true ? SOON_EVERY : CALM_EVERY,
+        data?.some((one) => one.read_at === null) === true ? SOON_EVERY : CALM_EVERY,
     }),
   folderRoots: () =>
     queryOptions({

@@ -12,10 +12,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Health
+         * Get Health
          * @description The server is up and reaches its database.
          */
-        get: operations["health"];
+        get: operations["get_health"];
         put?: never;
         post?: never;
         delete?: never;
@@ -32,10 +32,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * All Projects
+         * List Projects
          * @description All projects, oldest first; else those that were thrown away and can be brought back.
          */
-        get: operations["all_projects"];
+        get: operations["list_projects"];
         put?: never;
         /**
          * Add Project
@@ -76,10 +76,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Pack Project
+         * Export Project
          * @description The whole project as a zip that is made while it is sent: its sets, and every original.
          */
-        get: operations["pack_project"];
+        get: operations["export_project"];
         put?: never;
         post?: never;
         delete?: never;
@@ -96,10 +96,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Project Disk Use
+         * Get Disk Use
          * @description Space that a project takes, and what emptying its trash frees.
          */
-        get: operations["project_disk_use"];
+        get: operations["get_disk_use"];
         put?: never;
         post?: never;
         delete?: never;
@@ -138,12 +138,12 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Unpack Project
+         * Import Project
          * @description Ask for a project to be made of such an archive, sent as the raw body.
          *
          *     The job's result has the project's address and a report of what else the archive held.
          */
-        post: operations["unpack_project"];
+        post: operations["import_project"];
         delete?: never;
         options?: never;
         head?: never;
@@ -158,12 +158,12 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Project Sets
+         * List Sets
          * @description The texture sets of a project by name, with everything about them; those of `ids`, or all.
          *
          *     Of hundreds ask for the ones that are in view: `/api/v1/projects/{project}/tray` lists them all.
          */
-        get: operations["project_sets"];
+        get: operations["list_sets"];
         put?: never;
         post?: never;
         delete?: never;
@@ -180,10 +180,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Unreadable Sets
+         * List Unreadable Sets
          * @description The sets of a project that are left out because they cannot be read, with the reason.
          */
-        get: operations["unreadable_sets"];
+        get: operations["list_unreadable_sets"];
         put?: never;
         post?: never;
         delete?: never;
@@ -202,13 +202,13 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Take In
+         * Import File
          * @description Take in one picture file, sent as the raw body; makes a set of it.
          *
          *     Without a `kind` the file's name says which map it is; else it is the base color. 409 where
          *     that map begins no set (an opacity, an occlusion): it is for Intake.
          */
-        post: operations["take_in"];
+        post: operations["import_file"];
         delete?: never;
         options?: never;
         head?: never;
@@ -225,10 +225,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Take In Map
+         * Import Map
          * @description Take in one picture file to be a map of a set that is there.
          */
-        post: operations["take_in_map"];
+        post: operations["import_map"];
         delete?: never;
         options?: never;
         head?: never;
@@ -243,10 +243,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Tray
+         * Get Tray
          * @description Every set of a project in a light list; else those that were thrown away.
          */
-        get: operations["tray"];
+        get: operations["get_tray"];
         put?: never;
         post?: never;
         delete?: never;
@@ -335,7 +335,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sets/{set_id}/lit-changes": {
+    "/api/v1/sets/{set_id}/change-previews": {
         parameters: {
             query?: never;
             header?: never;
@@ -345,10 +345,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Lit Change
+         * Preview Change
          * @description PNG of a set as it is, or as a change would make it, under the reference light.
          */
-        post: operations["lit_change"];
+        post: operations["preview_change"];
         delete?: never;
         options?: never;
         head?: never;
@@ -363,10 +363,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Lit Picture
+         * Get Set Picture
          * @description A set under the reference light, small; kept by the browser while its key is the same.
          */
-        get: operations["lit_picture"];
+        get: operations["get_set_picture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -385,17 +385,17 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Checklists
-         * @description The checklists of some sets; mends are done by a change `mend` of the Tray.
+         * Get Checklists
+         * @description The checklists of some sets; mends are done by a change `fix` of the Tray.
          */
-        post: operations["checklists"];
+        post: operations["get_checklists"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sets/{set_id}/purposes": {
+    "/api/v1/sets/{set_id}/ignored-findings": {
         parameters: {
             query?: never;
             header?: never;
@@ -404,10 +404,10 @@ export interface paths {
         };
         get?: never;
         /**
-         * Say Purpose
+         * Set Ignored
          * @description Say that a finding is so on purpose, so that it is told no more; or that it is not.
          */
-        put: operations["say_purpose"];
+        put: operations["set_ignored"];
         post?: never;
         delete?: never;
         options?: never;
@@ -423,10 +423,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Source
+         * Get Source
          * @description File facts of a source.
          */
-        get: operations["source"];
+        get: operations["get_source"];
         put?: never;
         post?: never;
         delete?: never;
@@ -443,10 +443,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Thumbnail
+         * Get Source Thumbnail
          * @description A small picture of a source.
          */
-        get: operations["thumbnail"];
+        get: operations["get_source_thumbnail"];
         put?: never;
         post?: never;
         delete?: never;
@@ -463,10 +463,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Original
+         * Get Original
          * @description The file as it came in, byte for byte.
          */
-        get: operations["original"];
+        get: operations["get_original"];
         put?: never;
         post?: never;
         delete?: never;
@@ -483,10 +483,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * One Set
+         * Get Set
          * @description One texture set.
          */
-        get: operations["one_set"];
+        get: operations["get_set"];
         /**
          * Change Set
          * @description Change a set; 409 when somebody else was faster.
@@ -547,10 +547,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Map Thumbnail
+         * Get Map Thumbnail
          * @description A small picture of one map; kept by the browser as long as its content key is the same.
          */
-        get: operations["map_thumbnail"];
+        get: operations["get_map_thumbnail"];
         put?: never;
         post?: never;
         delete?: never;
@@ -569,13 +569,13 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Preview
+         * Create Preview
          * @description Compute maps of a set, or of a draft of it; 409 when a newer request of the window came.
          *
          *     The answer is the length of a JSON text (four bytes, little endian), that text (`PreviewRead`),
          *     and the 8-bit codes of the maps one after the other, all in one, since a hand is waiting.
          */
-        post: operations["preview"];
+        post: operations["create_preview"];
         delete?: never;
         options?: never;
         head?: never;
@@ -590,10 +590,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Preview Under Way
+         * Get Preview Progress
          * @description What the preview of a window is doing, and how long yet; null where none is computed.
          */
-        get: operations["preview_under_way"];
+        get: operations["get_preview_progress"];
         put?: never;
         post?: never;
         delete?: never;
@@ -642,7 +642,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sets/{set_id}/readings": {
+    "/api/v1/sets/{set_id}/interpretations": {
         parameters: {
             query?: never;
             header?: never;
@@ -652,17 +652,17 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Read Photo
+         * List Interpretations
          * @description A few ways to take a photo, lit beside each other; what one makes of the set is given.
          */
-        post: operations["read_photo"];
+        post: operations["list_interpretations"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sets/{set_id}/key-doubts": {
+    "/api/v1/sets/{set_id}/key-uncertainties": {
         parameters: {
             query?: never;
             header?: never;
@@ -672,17 +672,17 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Measure Doubt
+         * Measure Key Uncertainty
          * @description How sure the color key of a map is, and which color to click next.
          */
-        post: operations["measure_doubt"];
+        post: operations["measure_key_uncertainty"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sets/{set_id}/light-measures": {
+    "/api/v1/sets/{set_id}/removed-lighting": {
         parameters: {
             query?: never;
             header?: never;
@@ -692,10 +692,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Measure Light
+         * Measure Removed Lighting
          * @description What evening the light takes out of a set's color, and the dark places that are left.
          */
-        post: operations["measure_light"];
+        post: operations["measure_removed_lighting"];
         delete?: never;
         options?: never;
         head?: never;
@@ -710,10 +710,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Intake Table
+         * Get Intake
          * @description The sorting table; with those that are in a set already, if wanted.
          */
-        get: operations["intake_table"];
+        get: operations["get_intake"];
         put?: never;
         /**
          * Add Arrival
@@ -788,7 +788,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/arrivals/returns": {
+    "/api/v1/arrivals/restorations": {
         parameters: {
             query?: never;
             header?: never;
@@ -798,10 +798,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Bring Back Arrivals
+         * Restore Arrivals
          * @description Put files on the table again that were taken off in the last 30 days.
          */
-        post: operations["bring_back_arrivals"];
+        post: operations["restore_arrivals"];
         delete?: never;
         options?: never;
         head?: never;
@@ -818,17 +818,17 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Use Card
+         * Apply Source Card
          * @description Apply a source card to files, or take theirs off.
          */
-        post: operations["use_card"];
+        post: operations["apply_source_card"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/v1/surfaces/{surface_id}/acceptances": {
+    "/api/v1/capture-groups/{surface_id}/acceptances": {
         parameters: {
             query?: never;
             header?: never;
@@ -838,17 +838,17 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Accept Surface
+         * Accept Capture Group
          * @description Make a measured set of pictures of one surface.
          */
-        post: operations["accept_surface"];
+        post: operations["accept_capture_group"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/v1/surfaces/{surface_id}/declined": {
+    "/api/v1/capture-groups/{surface_id}/declines": {
         parameters: {
             query?: never;
             header?: never;
@@ -858,10 +858,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Decline Surface
+         * Decline Capture Group
          * @description They are different things: each picture is sorted by itself.
          */
-        post: operations["decline_surface"];
+        post: operations["decline_capture_group"];
         delete?: never;
         options?: never;
         head?: never;
@@ -876,10 +876,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Lit Arrival
+         * Get Arrival Lit
          * @description A normal map lit from above, if its green grows this way.
          */
-        get: operations["lit_arrival"];
+        get: operations["get_arrival_lit"];
         put?: never;
         post?: never;
         delete?: never;
@@ -896,10 +896,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Arrival Channel
+         * Get Arrival Channel
          * @description One channel of a packed file.
          */
-        get: operations["arrival_channel"];
+        get: operations["get_arrival_channel"];
         put?: never;
         post?: never;
         delete?: never;
@@ -916,16 +916,16 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Source Cards
+         * List Source Cards
          * @description All source cards by name.
          */
-        get: operations["source_cards"];
+        get: operations["list_source_cards"];
         put?: never;
         /**
-         * Make Source Card
+         * Create Source Card
          * @description Keep what is known of the files' origin, under a new name or added to a card.
          */
-        post: operations["make_source_card"];
+        post: operations["create_source_card"];
         delete?: never;
         options?: never;
         head?: never;
@@ -960,10 +960,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * All Recipes
+         * List Recipes
          * @description All recipes by name.
          */
-        get: operations["all_recipes"];
+        get: operations["list_recipes"];
         put?: never;
         /**
          * Save Recipe
@@ -1056,7 +1056,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sets/{set_id}/settings-uses": {
+    "/api/v1/sets/{set_id}/settings-copies": {
         parameters: {
             query?: never;
             header?: never;
@@ -1066,10 +1066,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Use Settings
+         * Copy Settings
          * @description Use the settings of one set on others, all or none.
          */
-        post: operations["use_settings"];
+        post: operations["copy_settings"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1115,16 +1115,16 @@ export interface paths {
         put: operations["change_target"];
         post?: never;
         /**
-         * Forget Target
+         * Delete Target
          * @description Take an own target out; what was delivered with it stays.
          */
-        delete: operations["forget_target"];
+        delete: operations["delete_target"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/v1/target-trials": {
+    "/api/v1/target-previews": {
         parameters: {
             query?: never;
             header?: never;
@@ -1134,17 +1134,17 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Try Target
+         * Preview Target
          * @description What a target, kept or not, would write of a set.
          */
-        post: operations["try_target"];
+        post: operations["preview_target"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/v1/target-trials/lit": {
+    "/api/v1/target-previews/renderings": {
         parameters: {
             query?: never;
             header?: never;
@@ -1154,10 +1154,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Try Target Lit
+         * Render Target
          * @description The material before and as the target's files hold it, for two lit windows.
          */
-        post: operations["try_target_lit"];
+        post: operations["render_target"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1172,10 +1172,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Vocabulary
+         * Get Vocabulary
          * @description What the interface draws its controls from.
          */
-        get: operations["vocabulary"];
+        get: operations["get_vocabulary"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1194,17 +1194,17 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Dry Run
+         * Preview Files
          * @description Every file a delivery would write; nothing is computed or written.
          */
-        post: operations["dry_run"];
+        post: operations["preview_files"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/v1/projects/{project}/looks": {
+    "/api/v1/projects/{project}/delivery-previews": {
         parameters: {
             query?: never;
             header?: never;
@@ -1214,10 +1214,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Look
+         * Preview Delivery
          * @description A dry run of any number of parts in short: figures, and each cause once.
          */
-        post: operations["look"];
+        post: operations["preview_delivery"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1232,10 +1232,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Board Of
+         * Get Board
          * @description How each set stands with each target; what is not told was never delivered.
          */
-        get: operations["board_of"];
+        get: operations["get_board"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1244,7 +1244,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/projects/{project}/board/lying": {
+    "/api/v1/projects/{project}/board/disk-states": {
         parameters: {
             query?: never;
             header?: never;
@@ -1252,10 +1252,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Lying
+         * Get Disk States
          * @description The cells of some sets whose files were replaced, changed by hand or taken away.
          */
-        get: operations["lying"];
+        get: operations["get_disk_states"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1272,10 +1272,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Stale Files
+         * Get Stale Files
          * @description The stale cells of some sets: how many of their files would come out otherwise.
          */
-        get: operations["stale_files"];
+        get: operations["get_stale_files"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1292,18 +1292,18 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Project Deliveries
+         * List Deliveries
          * @description List deliveries of a project, newest first.
          *
          *     `before`: only those before this delivery; a list of less than `limit` is the last one.
          */
-        get: operations["project_deliveries"];
+        get: operations["list_deliveries"];
         put?: never;
         /**
-         * Ask
+         * Create Delivery
          * @description Ask for a delivery; a worker carries it out. Cells that can't be delivered are skipped.
          */
-        post: operations["ask"];
+        post: operations["create_delivery"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1318,10 +1318,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * One Delivery
+         * Get Delivery
          * @description One delivery: how far each part is, and if its files lie there still.
          */
-        get: operations["one_delivery"];
+        get: operations["get_delivery"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1338,10 +1338,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * One Part
+         * Get Delivery Part
          * @description What a part wrote, its assay, and if its files lie there byte for byte as it wrote them.
          */
-        get: operations["one_part"];
+        get: operations["get_delivery_part"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1350,7 +1350,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/deliveries/{delivery_id}/again": {
+    "/api/v1/deliveries/{delivery_id}/repetitions": {
         parameters: {
             query?: never;
             header?: never;
@@ -1360,17 +1360,17 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Deliver Again
+         * Repeat Delivery
          * @description Ask for a delivery once more, of the sets and targets as they were then.
          */
-        post: operations["deliver_again"];
+        post: operations["repeat_delivery"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/v1/deliveries/{delivery_id}/compared/{other_id}": {
+    "/api/v1/deliveries/{delivery_id}/comparisons/{other_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1378,10 +1378,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Compare
+         * Compare Deliveries
          * @description What a later delivery (`other_id`) wrote otherwise: only the parts that differ.
          */
-        get: operations["compare"];
+        get: operations["compare_deliveries"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1390,7 +1390,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/deliveries/{delivery_id}/parts/{n}/compared/{other_id}/{other_n}/files/{name}/channels/{letter}": {
+    "/api/v1/deliveries/{delivery_id}/parts/{n}/comparisons/{other_id}/{other_n}/files/{name}/channels/{letter}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1398,10 +1398,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Compare Channel
+         * Compare Delivery Channel
          * @description A channel of a file in two deliveries, computed anew from the sets as they were then.
          */
-        get: operations["compare_channel"];
+        get: operations["compare_delivery_channel"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1418,10 +1418,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Lit Part
+         * Get Part Picture
          * @description The set of a part as it was delivered, under the reference light.
          */
-        get: operations["lit_part"];
+        get: operations["get_part_picture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1440,10 +1440,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Cancel
+         * Cancel Delivery
          * @description Stop a delivery: parts that wait or run are given up; what was delivered stays.
          */
-        post: operations["cancel"];
+        post: operations["cancel_delivery"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1460,10 +1460,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Retry
+         * Retry Delivery
          * @description Try the parts of a delivery again that failed or were cancelled.
          */
-        post: operations["retry"];
+        post: operations["retry_delivery"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1478,12 +1478,12 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Files
+         * Get Delivery Zip
          * @description Everything the delivery wrote, as a zip that is made while it is sent.
          *
          *     Parts whose files were replaced or removed are left out and listed in `MISSING.txt`.
          */
-        get: operations["files"];
+        get: operations["get_delivery_zip"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1500,10 +1500,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Sheet Page
+         * Get Contact Sheet
          * @description The contact sheet as one page that holds everything: no script, nothing from outside.
          */
-        get: operations["sheet_page"];
+        get: operations["get_contact_sheet"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1520,10 +1520,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Sheet Picture
+         * Get Contact Sheet Picture
          * @description The contact sheet of its first 24 parts as a picture.
          */
-        get: operations["sheet_picture"];
+        get: operations["get_contact_sheet_picture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1540,10 +1540,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Picture
+         * Get File Picture
          * @description A small picture of a delivered file, read from the file itself (without its alpha).
          */
-        get: operations["picture"];
+        get: operations["get_file_picture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1560,10 +1560,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Channel
+         * Get File Channel
          * @description A channel of a delivered file against the map that it was made of.
          */
-        get: operations["channel"];
+        get: operations["get_file_channel"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1580,11 +1580,11 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Channel Texels
+         * Get Channel Texels
          * @description A piece of a channel of a delivered file, texel by texel: `held` in the file, `expected`, and
          *     the `map` before its changes.
          */
-        get: operations["channel_texels"];
+        get: operations["get_channel_texels"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1593,7 +1593,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/deliveries/{delivery_id}/parts/{n}/compared/{other_id}/{other_n}/files/{name}/channels/{letter}/texels": {
+    "/api/v1/deliveries/{delivery_id}/parts/{n}/comparisons/{other_id}/{other_n}/files/{name}/channels/{letter}/texels": {
         parameters: {
             query?: never;
             header?: never;
@@ -1601,10 +1601,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Compared Texels
+         * Get Compared Texels
          * @description A piece of a channel in two deliveries, texel by texel: `before` and `after`.
          */
-        get: operations["compared_texels"];
+        get: operations["get_compared_texels"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1621,16 +1621,16 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Folders
+         * List Folders
          * @description The folders in a folder that deliveries may go to; in the usual one without `path`.
          */
-        get: operations["folders"];
+        get: operations["list_folders"];
         put?: never;
         /**
-         * Make Folder
+         * Create Folder
          * @description Make a folder where deliveries may go.
          */
-        post: operations["make_folder"];
+        post: operations["create_folder"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1645,10 +1645,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Roots
+         * List Roots
          * @description The folders under which deliveries may go.
          */
-        get: operations["roots"];
+        get: operations["list_roots"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1657,7 +1657,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/folders/copies": {
+    "/api/v1/folders/copy-destinations": {
         parameters: {
             query?: never;
             header?: never;
@@ -1665,10 +1665,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Copy Places
+         * List Copy Destinations
          * @description The places, by URL, to which deliveries may be copied.
          */
-        get: operations["copy_places"];
+        get: operations["list_copy_destinations"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1685,10 +1685,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Project Destinations
+         * List Destinations
          * @description Where the sets of a project go, for every target; `example` is the name of a set.
          */
-        get: operations["project_destinations"];
+        get: operations["list_destinations"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1706,22 +1706,22 @@ export interface paths {
         };
         get?: never;
         /**
-         * Choose
+         * Set Destination
          * @description Choose where the sets of a project go for a target, and what is wanted otherwise of it.
          */
-        put: operations["choose"];
+        put: operations["set_destination"];
         post?: never;
         /**
-         * As Usual
+         * Reset Destination
          * @description The sets of a project go for a target where they usually do.
          */
-        delete: operations["as_usual"];
+        delete: operations["reset_destination"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/v1/projects/{project}/kept-up": {
+    "/api/v1/projects/{project}/auto-deliver": {
         parameters: {
             query?: never;
             header?: never;
@@ -1729,15 +1729,15 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Kept Up
+         * List Auto Deliver Rules
          * @description What a project delivers by itself as soon as it changed.
          */
-        get: operations["kept_up"];
+        get: operations["list_auto_deliver_rules"];
         /**
-         * Keep Up
+         * Set Auto Deliver
          * @description Deliver these by themselves from now on, or no longer; answers with all that is.
          */
-        put: operations["keep_up"];
+        put: operations["set_auto_deliver"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1745,7 +1745,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/projects/{project}/followed-folders": {
+    "/api/v1/projects/{project}/watched-folders": {
         parameters: {
             query?: never;
             header?: never;
@@ -1753,23 +1753,23 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Followed Folders
+         * List Watched Folders
          * @description The folders that a project takes pictures from.
          */
-        get: operations["followed_folders"];
+        get: operations["list_watched_folders"];
         put?: never;
         /**
-         * Follow Folder
+         * Watch Folder
          * @description Take in the pictures of a folder of the server; a known one is looked at anew.
          */
-        post: operations["follow_folder"];
+        post: operations["watch_folder"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/v1/projects/{project}/followed-folders/{folder_id}": {
+    "/api/v1/projects/{project}/watched-folders/{folder_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1780,10 +1780,10 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * Unfollow Folder
+         * Unwatch Folder
          * @description Follow a folder no longer; what came in stays.
          */
-        delete: operations["unfollow_folder"];
+        delete: operations["unwatch_folder"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1797,10 +1797,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Project Webhooks
+         * List Webhooks
          * @description List the webhooks of a project, oldest first.
          */
-        get: operations["project_webhooks"];
+        get: operations["list_webhooks"];
         put?: never;
         /**
          * Add Webhook
@@ -1865,10 +1865,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Webhook Calls
+         * List Webhook Calls
          * @description List up to 50 calls, the newest first; `before`: only those before this call's id.
          */
-        get: operations["webhook_calls"];
+        get: operations["list_webhook_calls"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1905,10 +1905,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Project Models
+         * List Models
          * @description The models of a project, with the sets that are made for them.
          */
-        get: operations["project_models"];
+        get: operations["list_models"];
         put?: never;
         /**
          * Add Model
@@ -1950,10 +1950,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Model Original
+         * Get Model Original
          * @description The file as it came in, byte for byte.
          */
-        get: operations["model_original"];
+        get: operations["get_model_original"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1990,10 +1990,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Uv
+         * Get Uv
          * @description What is wrong in the UVs of a material, and its islands.
          */
-        get: operations["uv"];
+        get: operations["get_uv"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2010,12 +2010,12 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Uv Picture
+         * Get Uv Picture
          * @description Islands as a picture with alpha: how finely each is drawn, or where something is wrong.
          *
          *     tile : numbers of a set's tiles: the picture is their sheet, drawn square
          */
-        get: operations["uv_picture"];
+        get: operations["get_uv_picture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2034,10 +2034,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Make Sets
+         * Create Sets
          * @description Make a set of each of some materials, with the maps that the model's file carries.
          */
-        post: operations["make_sets"];
+        post: operations["create_sets"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2052,10 +2052,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Delivered Models
+         * List Textured Models
          * @description The models for which a delivery has glTF or USD textures; each can be fetched with them.
          */
-        get: operations["delivered_models"];
+        get: operations["list_textured_models"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2072,10 +2072,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Delivered Model
+         * Get Textured Model
          * @description A model as it came in, with the delivered textures inside; all else of it is untouched.
          */
-        get: operations["delivered_model"];
+        get: operations["get_textured_model"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2092,10 +2092,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Delivered Stage
+         * Get Textured Stage
          * @description The triangles of a model as USD, with the delivered surfaces and textures inside.
          */
-        get: operations["delivered_stage"];
+        get: operations["get_textured_stage"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2104,7 +2104,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sets/{set_id}/model-misses": {
+    "/api/v1/sets/{set_id}/ray-misses": {
         parameters: {
             query?: never;
             header?: never;
@@ -2114,10 +2114,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Measure Misses
+         * Measure Ray Misses
          * @description How many rays from a set's model find its detailed version, and where they do not.
          */
-        post: operations["measure_misses"];
+        post: operations["measure_ray_misses"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2133,10 +2133,10 @@ export interface paths {
         };
         get?: never;
         /**
-         * Tie Set
+         * Link Model
          * @description Say for which model a set is made, or for none; a change that can be undone.
          */
-        put: operations["tie_set"];
+        put: operations["link_model"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2154,19 +2154,19 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Tell Lights
+         * Estimate Lights
          * @description Ask where the light of each picture came from, by a ball, a guess or a fit.
          *
          *     The job's result has the pictures with their new lights; the set isn't changed.
          */
-        post: operations["tell_lights"];
+        post: operations["estimate_lights"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sets/{set_id}/grey-cards": {
+    "/api/v1/sets/{set_id}/gray-cards": {
         parameters: {
             query?: never;
             header?: never;
@@ -2176,17 +2176,17 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Tell White
+         * Measure Gray Card
          * @description How strong and of what tint the light was, by a grey card; changes nothing.
          */
-        post: operations["tell_white"];
+        post: operations["measure_gray_card"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sets/{set_id}/shot-looks": {
+    "/api/v1/sets/{set_id}/capture-comparisons": {
         parameters: {
             query?: never;
             header?: never;
@@ -2196,17 +2196,17 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Look At Shot
+         * Compare Capture
          * @description A picture of a measured set beside what was measured, lit by the same lamp.
          */
-        post: operations["look_at_shot"];
+        post: operations["compare_capture"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/v1/projects/{project}/surroundings": {
+    "/api/v1/projects/{project}/environments": {
         parameters: {
             query?: never;
             header?: never;
@@ -2214,23 +2214,23 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Project Surroundings
+         * List Environments
          * @description The surroundings of a project.
          */
-        get: operations["project_surroundings"];
+        get: operations["list_environments"];
         put?: never;
         /**
-         * Add Surrounding
+         * Add Environment
          * @description Ask for a picture of all directions to be imported: HDR or EXR, or any other picture.
          */
-        post: operations["add_surrounding"];
+        post: operations["add_environment"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/v1/surroundings/{surrounding_id}/light.hdr": {
+    "/api/v1/environments/{environment_id}/light.hdr": {
         parameters: {
             query?: never;
             header?: never;
@@ -2238,10 +2238,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Surrounding Light
+         * Get Environment Light
          * @description What the light is made of: Radiance HDR, 1024 x 512.
          */
-        get: operations["surrounding_light"];
+        get: operations["get_environment_light"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2250,7 +2250,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/surroundings/{surrounding_id}": {
+    "/api/v1/environments/{environment_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -2261,10 +2261,10 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * Delete Surrounding
+         * Delete Environment
          * @description Take a surrounding out of its project.
          */
-        delete: operations["delete_surrounding"];
+        delete: operations["delete_environment"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2278,11 +2278,11 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Project Jobs
+         * List Jobs
          * @description Jobs of a project and of none that wait, run, failed or ended in the last ten minutes, and
          *     deliveries that wait or run: light enough to ask for often.
          */
-        get: operations["project_jobs"];
+        get: operations["list_jobs"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2458,10 +2458,10 @@ export interface components {
             /** Reason */
             reason: string;
             /**
-             * Said By
+             * Decided By
              * @enum {string}
              */
-            said_by: "guess" | "card" | "you";
+            decided_by: "guess" | "card" | "you";
             /** Channels */
             channels: components["schemas"]["ChannelRead"][];
             normal: components["schemas"]["NormalRead"] | null;
@@ -2482,39 +2482,6 @@ export interface components {
             remarks: string[];
             /** Problem */
             problem: string | null;
-        };
-        /**
-         * AskedRead
-         * @description A delivery that was asked for, and the cells that it leaves out.
-         */
-        AskedRead: {
-            /** Id */
-            id: number;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "queued" | "running" | "done" | "failed" | "cancelled";
-            /** Progress */
-            progress: number;
-            /** Step */
-            step: string;
-            /** Error */
-            error: string | null;
-            counts: components["schemas"]["CountsRead"];
-            /**
-             * Created At
-             * Format: date-time
-             */
-            created_at: string;
-            /** Started At */
-            started_at: string | null;
-            /** Finished At */
-            finished_at: string | null;
-            /** Parts */
-            parts: components["schemas"]["DeliveryPartRead"][];
-            /** Skipped */
-            skipped: components["schemas"]["SkippedRead"][];
         };
         /**
          * Assay
@@ -2558,6 +2525,37 @@ export interface components {
             tile?: number | null;
         };
         /**
+         * AutoDeliverCell
+         * @description See `AutoDeliverRead`.
+         */
+        AutoDeliverCell: {
+            /** Set Id */
+            set_id?: number | null;
+            /** Target Id */
+            target_id?: string | null;
+        };
+        /**
+         * AutoDeliverRead
+         * @description What is delivered by itself: a cell; every set for a target, without a set; every cell that
+         *     was delivered once, without both.
+         */
+        AutoDeliverRead: {
+            /** Set Id */
+            set_id: number | null;
+            /** Target Id */
+            target_id: string | null;
+        };
+        /**
+         * AutoDeliverWrite
+         * @description What is kept up to date from now on, or no longer.
+         */
+        AutoDeliverWrite: {
+            /** Cells */
+            cells: components["schemas"]["AutoDeliverCell"][];
+            /** Kept */
+            kept: boolean;
+        };
+        /**
          * BallSpec
          * @description A ball that the pictures show: shares of their width, from the upper left corner.
          */
@@ -2575,10 +2573,10 @@ export interface components {
             kind: "white" | "shiny";
         };
         /**
-         * BlendAsk
+         * BlendCreate
          * @description Two sets to blend: the upper one lies over the lower one, which gives width and size.
          */
-        BlendAsk: {
+        BlendCreate: {
             /** Below */
             below: number;
             /** Above */
@@ -2634,15 +2632,32 @@ export interface components {
             error: string | null;
         };
         /**
-         * BringBack
-         * @description Bring back sets that were thrown away, under a free name.
+         * CaptureComparisonQuery
+         * @description Hold a picture against what was measured.
          */
-        BringBack: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "bring_back";
+        CaptureComparisonQuery: {
+            /** Source */
+            source: string;
+            draft?: components["schemas"]["Draft"] | null;
+        };
+        /**
+         * CaptureComparisonRead
+         * @description A picture beside the measured surface under the same lamp, as data URLs.
+         *
+         *     difference : white at 10 ΔE2000; delta_e : its mean; shaded : share of the picture that is
+         *         clipped or in cast shadow, where nothing is compared
+         */
+        CaptureComparisonRead: {
+            /** Photo */
+            photo: string;
+            /** Ours */
+            ours: string;
+            /** Difference */
+            difference: string;
+            /** Delta E */
+            delta_e: number;
+            /** Shaded */
+            shaded: number;
         };
         /**
          * CardChoice
@@ -2704,29 +2719,14 @@ export interface components {
             set_ids: number[];
         };
         /**
-         * CellAsk
+         * CellChoice
          * @description One set for one target.
          */
-        CellAsk: {
+        CellChoice: {
             /** Set Id */
             set_id: number;
             /** Target Id */
             target_id: string;
-        };
-        /**
-         * ChangeAsk
-         * @description A change of some sets; `dry` only says what would be done.
-         */
-        ChangeAsk: {
-            /** Set Ids */
-            set_ids: number[];
-            /** Change */
-            change: components["schemas"]["Rename"] | components["schemas"]["ReplaceInNames"] | components["schemas"]["ChangeTags"] | components["schemas"]["ChangeNotes"] | components["schemas"]["Delete"] | components["schemas"]["BringBack"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["Merge"] | components["schemas"]["ChangeWidth"] | components["schemas"]["ChangeRelief"] | components["schemas"]["ChooseReading"] | components["schemas"]["SetConstant"] | components["schemas"]["TurnGreen"] | components["schemas"]["UseCard"] | components["schemas"]["Restore"] | components["schemas"]["MendFindings"] | components["schemas"]["UseRecipe"];
-            /**
-             * Dry
-             * @default false
-             */
-            dry: boolean;
         };
         /**
          * ChangeNotes
@@ -2742,6 +2742,14 @@ export interface components {
             text: string;
         };
         /**
+         * ChangePreviewRequest
+         * @description A change that is only looked at; null shows the set as it is.
+         */
+        ChangePreviewRequest: {
+            /** Change */
+            change?: (components["schemas"]["Rename"] | components["schemas"]["ReplaceInNames"] | components["schemas"]["ChangeTags"] | components["schemas"]["ChangeNotes"] | components["schemas"]["Delete"] | components["schemas"]["Undelete"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["Merge"] | components["schemas"]["ChangeWidth"] | components["schemas"]["ChangeRelief"] | components["schemas"]["Interpret"] | components["schemas"]["SetConstant"] | components["schemas"]["FlipGreen"] | components["schemas"]["UseCard"] | components["schemas"]["Restore"] | components["schemas"]["FixFindings"] | components["schemas"]["UseRecipe"]) | null;
+        };
+        /**
          * ChangeRelief
          * @description Another mean tilt of the relief, in degrees; a depth that was given by hand is given up.
          */
@@ -2753,6 +2761,21 @@ export interface components {
             do: "relief";
             /** Degrees */
             degrees: number;
+        };
+        /**
+         * ChangeRequest
+         * @description A change of some sets; `dry` only says what would be done.
+         */
+        ChangeRequest: {
+            /** Set Ids */
+            set_ids: number[];
+            /** Change */
+            change: components["schemas"]["Rename"] | components["schemas"]["ReplaceInNames"] | components["schemas"]["ChangeTags"] | components["schemas"]["ChangeNotes"] | components["schemas"]["Delete"] | components["schemas"]["Undelete"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["Merge"] | components["schemas"]["ChangeWidth"] | components["schemas"]["ChangeRelief"] | components["schemas"]["Interpret"] | components["schemas"]["SetConstant"] | components["schemas"]["FlipGreen"] | components["schemas"]["UseCard"] | components["schemas"]["Restore"] | components["schemas"]["FixFindings"] | components["schemas"]["UseRecipe"];
+            /**
+             * Dry
+             * @default false
+             */
+            dry: boolean;
         };
         /**
          * ChangeTags
@@ -2794,9 +2817,9 @@ export interface components {
             /** Made */
             made: number[];
             /** Kept */
-            kept: components["schemas"]["ToldRead"][];
+            kept: components["schemas"]["MessageRead"][];
             /** Told */
-            told: components["schemas"]["ToldRead"][];
+            told: components["schemas"]["MessageRead"][];
         };
         /**
          * ChannelCheck
@@ -2913,30 +2936,12 @@ export interface components {
             findings: components["schemas"]["FindingRead"][];
         };
         /**
-         * ChecklistsAsk
+         * ChecklistsQuery
          * @description The sets that are asked for.
          */
-        ChecklistsAsk: {
+        ChecklistsQuery: {
             /** Set Ids */
             set_ids: number[];
-        };
-        /**
-         * ChooseReading
-         * @description One of the readings of a photo that the first touch shows, by its name.
-         */
-        ChooseReading: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "reading";
-            /**
-             * About
-             * @enum {string}
-             */
-            about: "relief" | "light" | "invert";
-            /** Name */
-            name: string;
         };
         /**
          * Clamp
@@ -3044,6 +3049,59 @@ export interface components {
             cancelled: number;
         };
         /**
+         * CreateSets
+         * @description Of which materials sets are made.
+         */
+        CreateSets: {
+            /** Materials */
+            materials: string[];
+        };
+        /**
+         * CreatedDeliveryRead
+         * @description A delivery that was asked for, and the cells that it leaves out.
+         */
+        CreatedDeliveryRead: {
+            /** Id */
+            id: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "queued" | "running" | "done" | "failed" | "cancelled";
+            /** Progress */
+            progress: number;
+            /** Step */
+            step: string;
+            /** Error */
+            error: string | null;
+            counts: components["schemas"]["CountsRead"];
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Started At */
+            started_at: string | null;
+            /** Finished At */
+            finished_at: string | null;
+            /** Parts */
+            parts: components["schemas"]["DeliveryPartRead"][];
+            /** Skipped */
+            skipped: components["schemas"]["SkippedRead"][];
+        };
+        /**
+         * CreatedSetsRead
+         * @description The sets by material, and what of the materials they do not hold.
+         */
+        CreatedSetsRead: {
+            /** Sets */
+            sets: {
+                [key: string]: number;
+            };
+            /** Remarks */
+            remarks: string[];
+        };
+        /**
          * Delete
          * @description Throw sets away; they can be brought back for 30 days.
          */
@@ -3062,12 +3120,12 @@ export interface components {
             manifest: components["schemas"]["Manifest"] | null;
             assay: components["schemas"]["Assay"] | null;
             /**
-             * Lies
+             * Disk State
              * @enum {string}
              */
-            lies: "nothing" | "own" | "replaced" | "changed" | "gone";
-            /** Lies Text */
-            lies_text: string;
+            disk_state: "none" | "intact" | "replaced" | "modified" | "missing";
+            /** Disk State Text */
+            disk_state_text: string;
             /** Replaced By */
             replaced_by: number | null;
         };
@@ -3081,28 +3139,28 @@ export interface components {
             /** Target Ids */
             target_ids?: string[];
             /** Cells */
-            cells?: components["schemas"]["CellAsk"][];
+            cells?: components["schemas"]["CellChoice"][];
             /** Longer Side */
             longer_side?: number | null;
             /**
-             * Removes
+             * Delete Obsolete
              * @description delete files of earlier deliveries that this one no longer contains
              * @default false
              */
-            removes: boolean;
+            delete_obsolete: boolean;
             /**
-             * Anew
+             * Rewrite
              * @description rewrite unchanged files
              * @default false
              */
-            anew: boolean;
+            rewrite: boolean;
         };
         /**
          * DeliveryPartRead
          * @description One set for one target, in short.
          *
          *     written, kept : how many files were made, and how many stayed as they were
-         *     lies : if its files lie in the folder as it wrote them, and in words where they do not; null
+         *     disk_state : if its files lie in the folder as it wrote them, and in words where they do not; null
          *         while nobody has looked
          *     replaced_by : the delivery whose files lie there now
          *     bytes_kept : they can be fetched as it wrote them nevertheless
@@ -3133,14 +3191,47 @@ export interface components {
             written: number;
             /** Kept */
             kept: number;
-            /** Lies */
-            lies: ("nothing" | "own" | "replaced" | "changed" | "gone") | null;
-            /** Lies Text */
-            lies_text: string;
+            /** Disk State */
+            disk_state: ("none" | "intact" | "replaced" | "modified" | "missing") | null;
+            /** Disk State Text */
+            disk_state_text: string;
             /** Replaced By */
             replaced_by: number | null;
             /** Bytes Kept */
             bytes_kept: boolean;
+        };
+        /**
+         * DeliveryPreviewRead
+         * @description What a delivery of many parts would be: figures, each cause once, and the first parts.
+         */
+        DeliveryPreviewRead: {
+            /** Shown */
+            shown: components["schemas"]["DryRunPartRead"][];
+            /** Parts */
+            parts: number;
+            /** Files */
+            files: number;
+            /** Replaced */
+            replaced: number;
+            /**
+             * Unchanged
+             * @description files whose bytes wouldn't change
+             */
+            unchanged: number;
+            /**
+             * Copies
+             * @description parts that are also copied to a second destination
+             */
+            copies: number;
+            /**
+             * Left
+             * @description files there from earlier deliveries that this one no longer contains
+             */
+            left: number;
+            /** Blocked */
+            blocked: number;
+            /** Causes */
+            causes: components["schemas"]["CauseRead"][];
         };
         /**
          * DeliveryRead
@@ -3214,8 +3305,8 @@ export interface components {
             /** Pattern */
             pattern: string;
             options: components["schemas"]["TargetOptions"];
-            /** Is Usual */
-            is_usual: boolean;
+            /** Is Default */
+            is_default: boolean;
             /** Example */
             example: string;
             /** Copy Example */
@@ -3248,6 +3339,23 @@ export interface components {
              * @default false
              */
             dry: boolean;
+        };
+        /**
+         * DiskStateRead
+         * @description A cell whose files do not lie there any more as they were delivered.
+         */
+        DiskStateRead: {
+            /** Set Id */
+            set_id: number;
+            /** Target Id */
+            target_id: string;
+            /**
+             * Disk State
+             * @enum {string}
+             */
+            disk_state: "none" | "intact" | "replaced" | "modified" | "missing";
+            /** Text */
+            text: string;
         };
         /**
          * DiskUseRead
@@ -3330,26 +3438,6 @@ export interface components {
             model: "open_pbr" | "standard_surface";
         };
         /**
-         * DoubtAsk
-         * @description How sure a color key is; `kind` is the map that it makes.
-         */
-        DoubtAsk: {
-            kind: components["schemas"]["MapKind"];
-            draft?: components["schemas"]["Draft"] | null;
-        };
-        /**
-         * DoubtRead
-         * @description Shares of the texels that count and that are in doubt; the color most of those have.
-         */
-        DoubtRead: {
-            /** Near */
-            near: number;
-            /** Doubtful */
-            doubtful: number;
-            /** Like */
-            like: string | null;
-        };
-        /**
          * Draft
          * @description A definition that is only looked at.
          */
@@ -3376,40 +3464,9 @@ export interface components {
             maps: {
                 [key: string]: components["schemas"]["Imported"] | components["schemas"]["Derived"] | components["schemas"]["Constant"];
             };
-            model?: components["schemas"]["ModelTie"] | null;
+            model?: components["schemas"]["ModelLink"] | null;
             /** @description null keeps the current value */
             shots?: components["schemas"]["ShotsSpec"] | null;
-        };
-        /**
-         * DressedRead
-         * @description A model of the user's for which a delivery has textures, by one of its targets.
-         */
-        DressedRead: {
-            /** Model Id */
-            model_id: number;
-            /**
-             * Name
-             * @description of the file with embedded textures
-             */
-            name: string;
-            /** Model */
-            model: string;
-            /** Target Id */
-            target_id: string;
-            /**
-             * Ending
-             * @enum {string}
-             */
-            ending: "glb" | "usdz";
-            /** Sets */
-            sets: number;
-            /**
-             * Missing
-             * @description materials without a set in the delivery
-             */
-            missing: string[];
-            /** Address */
-            address: string;
         };
         /**
          * DryChannelRead
@@ -3502,6 +3559,43 @@ export interface components {
          */
         Encoding: "srgb" | "linear";
         /**
+         * EnvironmentRead
+         * @description A surrounding of a project.
+         */
+        EnvironmentRead: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "panorama" | "mirror_ball";
+            /**
+             * Lamp
+             * @description direction of the brightest point: x, y (up), z
+             */
+            lamp: number[];
+            /**
+             * Strength
+             * @description its luminance as a multiple of the mean
+             */
+            strength: number;
+            /**
+             * Mean
+             * @description its mean luminance
+             */
+            mean: number;
+            /**
+             * Light
+             * @description URL of the environment as Radiance HDR, 1024 x 512
+             */
+            light: string;
+            /** Thumbnail */
+            thumbnail: string;
+        };
+        /**
          * EvenLight
          * @description Large-scale light taken out of color pictures.
          */
@@ -3517,31 +3611,6 @@ export interface components {
              * @default 0.125
              */
             scale: number;
-        };
-        /**
-         * EveningAsk
-         * @description What evening the light takes out, by the preparation or by the way the base color is made.
-         */
-        EveningAsk: {
-            /**
-             * By
-             * @default preparation
-             * @enum {string}
-             */
-            by: "preparation" | "base_color";
-            draft?: components["schemas"]["Draft"] | null;
-        };
-        /**
-         * EveningRead
-         * @description What was taken out: a picture (a data address, PNG; null where nothing was), its range in
-         *     stops; and the dark places that are left.
-         */
-        EveningRead: {
-            /** Picture */
-            picture: string | null;
-            /** Stops */
-            stops: number;
-            blotches: components["schemas"]["BlotchesRead"] | null;
         };
         /**
          * FileCheck
@@ -3697,7 +3766,7 @@ export interface components {
         };
         /**
          * FindingRead
-         * @description One thing that seems wrong, and what would mend it; `mend` is null where nothing does.
+         * @description One thing that seems wrong, and what would mend it; `fix` is null where nothing does.
          */
         FindingRead: {
             /** Key */
@@ -3720,12 +3789,43 @@ export interface components {
             /** Evidence */
             evidence: string;
             /**
-             * Mend
+             * Fix
              * @description change made by the fix
              */
-            mend: string | null;
-            /** On Purpose */
-            on_purpose: boolean;
+            fix: string | null;
+            /** Ignored */
+            ignored: boolean;
+        };
+        /**
+         * FixFindings
+         * @description What a rule of the checklist found in sets, taken away by the change that it proposes.
+         */
+        FixFindings: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "fix";
+            /**
+             * Rule
+             * @enum {string}
+             */
+            rule: "wrong_curve" | "swizzled" | "exchanged" | "green_turned" | "mixed" | "inside_out" | "off_length" | "looks_like_glossiness" | "looks_like_roughness" | "implausible_color" | "dark_metal" | "clipped_roughness" | "not_a_tile" | "sizes_differ" | "uv_no_uvs" | "uv_overlaps" | "uv_outside" | "uv_mirrored" | "uv_thin_gaps" | "uv_uneven_density" | "uv_degenerate" | "uv_hard_edges_joined";
+        };
+        /**
+         * FlipGreen
+         * @description Read the normals that came in the other way: green up as down.
+         *
+         *     card : only in sets that came in with this source card
+         */
+        FlipGreen: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "flip_green";
+            /** Card */
+            card?: string | null;
         };
         /**
          * FolderCreate
@@ -3760,52 +3860,6 @@ export interface components {
              * @description false: the next delivery creates it
              */
             is_there: boolean;
-        };
-        /**
-         * FollowedCreate
-         * @description A folder to take pictures from; `keeps` also what comes and changes later.
-         */
-        FollowedCreate: {
-            /** Path */
-            path: string;
-            /**
-             * Keeps
-             * @default true
-             */
-            keeps: boolean;
-        };
-        /**
-         * FollowedRead
-         * @description A folder of the server.
-         *
-         *     `looked_at` is null before the first look; `problem` says why it cannot be looked at.
-         */
-        FollowedRead: {
-            /** Id */
-            id: number;
-            /** Path */
-            path: string;
-            /**
-             * Keeps
-             * @description the folder is watched for changes
-             */
-            keeps: boolean;
-            /** Looked At */
-            looked_at: string | null;
-            /** Problem */
-            problem: string | null;
-            /** Files */
-            files: number;
-            /**
-             * Gone
-             * @description files that were imported and are now deleted
-             */
-            gone: number;
-            /**
-             * Refused
-             * @description files that couldn't be read, with the reason
-             */
-            refused: string[];
         };
         /**
          * FormatRead
@@ -3911,19 +3965,19 @@ export interface components {
             kind: components["schemas"]["MapKind"];
         };
         /**
-         * GreyAsk
+         * GrayCardQuery
          * @description Tell the strength and the tint of the light by a grey card that the pictures show.
          */
-        GreyAsk: {
-            card: components["schemas"]["GreySpec"];
+        GrayCardQuery: {
+            card: components["schemas"]["GrayCardSpec"];
             draft?: components["schemas"]["Draft"] | null;
         };
         /**
-         * GreySpec
+         * GrayCardSpec
          * @description A grey card, or plain paper, that the pictures show: a place of it as shares of their width,
          *     from the upper left corner.
          */
-        GreySpec: {
+        GrayCardSpec: {
             /** X */
             x: number;
             /** Y */
@@ -3966,6 +4020,16 @@ export interface components {
             delivery_root: string;
             /** Open */
             open: boolean;
+        };
+        /**
+         * IgnoreFinding
+         * @description A finding by its key, and whether it is so on purpose.
+         */
+        IgnoreFinding: {
+            /** Finding */
+            finding: string;
+            /** Ignored */
+            ignored: boolean;
         };
         /**
          * ImportReportRead
@@ -4022,6 +4086,32 @@ export interface components {
             curve: "none" | "encoded" | "decoded";
         };
         /**
+         * ImportedMapRead
+         * @description A picture taken in to be one map: its file facts, and how it is read as that map.
+         */
+        ImportedMapRead: {
+            facts: components["schemas"]["SourceFactsRead"];
+            definition: components["schemas"]["Imported"];
+        };
+        /**
+         * ImportedSourceRead
+         * @description A picture taken in, the set made from it, and what of it was there before.
+         */
+        ImportedSourceRead: {
+            /** Sha256 */
+            sha256: string;
+            facts: components["schemas"]["SourceFactsRead"];
+            /** Set Id */
+            set_id: number;
+            /** Set Name */
+            set_name: string;
+            /** Known Source */
+            known_source: boolean;
+            /** Known Set */
+            known_set: boolean;
+            kind: components["schemas"]["MapKind"];
+        };
+        /**
          * IntakeRead
          * @description The sorting table.
          */
@@ -4043,6 +4133,58 @@ export interface components {
             known_sets: {
                 [key: string]: number;
             };
+        };
+        /**
+         * Interpret
+         * @description One of the readings of a photo that the first touch shows, by its name.
+         */
+        Interpret: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "reading";
+            /**
+             * About
+             * @enum {string}
+             */
+            about: "relief" | "light" | "invert";
+            /** Name */
+            name: string;
+        };
+        /**
+         * InterpretationRead
+         * @description One way to take a photo: what a set becomes by it, and its picture lit.
+         *
+         *     current : the set is like that already; picture : a data address, PNG
+         */
+        InterpretationRead: {
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
+            /** Current */
+            current: boolean;
+            surface: components["schemas"]["SurfaceSpec"];
+            /** Maps */
+            maps: {
+                [key: string]: components["schemas"]["Imported"] | components["schemas"]["Derived"] | components["schemas"]["Constant"];
+            };
+            /** Picture */
+            picture: string;
+        };
+        /**
+         * InterpretationsQuery
+         * @description Readings of a set, or of a draft of it: of its relief, its light, or which way up it is.
+         */
+        InterpretationsQuery: {
+            /**
+             * About
+             * @default relief
+             * @enum {string}
+             */
+            about: "relief" | "light" | "invert";
+            draft?: components["schemas"]["Draft"] | null;
         };
         /**
          * Invert
@@ -4148,35 +4290,24 @@ export interface components {
             shots: components["schemas"]["ShotsSpec"] | null;
         };
         /**
-         * KeptUpCell
-         * @description See `KeptUpRead`.
+         * KeyUncertaintyQuery
+         * @description How sure a color key is; `kind` is the map that it makes.
          */
-        KeptUpCell: {
-            /** Set Id */
-            set_id?: number | null;
-            /** Target Id */
-            target_id?: string | null;
+        KeyUncertaintyQuery: {
+            kind: components["schemas"]["MapKind"];
+            draft?: components["schemas"]["Draft"] | null;
         };
         /**
-         * KeptUpRead
-         * @description What is delivered by itself: a cell; every set for a target, without a set; every cell that
-         *     was delivered once, without both.
+         * KeyUncertaintyRead
+         * @description Shares of the texels that count and that are in doubt; the color most of those have.
          */
-        KeptUpRead: {
-            /** Set Id */
-            set_id: number | null;
-            /** Target Id */
-            target_id: string | null;
-        };
-        /**
-         * KeptUpWrite
-         * @description What is kept up to date from now on, or no longer.
-         */
-        KeptUpWrite: {
-            /** Cells */
-            cells: components["schemas"]["KeptUpCell"][];
-            /** Kept */
-            kept: boolean;
+        KeyUncertaintyRead: {
+            /** Near */
+            near: number;
+            /** Uncertain */
+            uncertain: number;
+            /** Like */
+            like: string | null;
         };
         /**
          * KindRead
@@ -4259,14 +4390,14 @@ export interface components {
             share: number;
         };
         /**
-         * LightsAsk
+         * LightsQuery
          * @description Tell the lamps of a set's pictures anew.
          *
          *     how : by the ball, where it lies now; guessed from the pictures alone; or fitted to them from
          *         where lamps are now
          *     up : of guessed lamps that all stood in a ring: degrees above the surface
          */
-        LightsAsk: {
+        LightsQuery: {
             /**
              * How
              * @enum {string}
@@ -4288,12 +4419,16 @@ export interface components {
             max_bytes: number;
         };
         /**
-         * LitChangeAsk
-         * @description A change that is only looked at; null shows the set as it is.
+         * LinkedSetRead
+         * @description A set that is made for a model; `material` null is all of it.
          */
-        LitChangeAsk: {
-            /** Change */
-            change?: (components["schemas"]["Rename"] | components["schemas"]["ReplaceInNames"] | components["schemas"]["ChangeTags"] | components["schemas"]["ChangeNotes"] | components["schemas"]["Delete"] | components["schemas"]["BringBack"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["Merge"] | components["schemas"]["ChangeWidth"] | components["schemas"]["ChangeRelief"] | components["schemas"]["ChooseReading"] | components["schemas"]["SetConstant"] | components["schemas"]["TurnGreen"] | components["schemas"]["UseCard"] | components["schemas"]["Restore"] | components["schemas"]["MendFindings"] | components["schemas"]["UseRecipe"]) | null;
+        LinkedSetRead: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Material */
+            material: string | null;
         };
         /**
          * LitProofRead
@@ -4313,76 +4448,6 @@ export interface components {
             surface: components["schemas"]["SurfaceSpec"];
             /** Aspect */
             aspect: number;
-        };
-        /**
-         * LookRead
-         * @description What a delivery of many parts would be: figures, each cause once, and the first parts.
-         */
-        LookRead: {
-            /** Shown */
-            shown: components["schemas"]["DryRunPartRead"][];
-            /** Parts */
-            parts: number;
-            /** Files */
-            files: number;
-            /** Replaced */
-            replaced: number;
-            /**
-             * Unchanged
-             * @description files whose bytes wouldn't change
-             */
-            unchanged: number;
-            /**
-             * Copies
-             * @description parts that are also copied to a second destination
-             */
-            copies: number;
-            /**
-             * Left
-             * @description files there from earlier deliveries that this one no longer contains
-             */
-            left: number;
-            /** Blocked */
-            blocked: number;
-            /** Causes */
-            causes: components["schemas"]["CauseRead"][];
-        };
-        /**
-         * LyingRead
-         * @description A cell whose files do not lie there any more as they were delivered.
-         */
-        LyingRead: {
-            /** Set Id */
-            set_id: number;
-            /** Target Id */
-            target_id: string;
-            /**
-             * Lies
-             * @enum {string}
-             */
-            lies: "nothing" | "own" | "replaced" | "changed" | "gone";
-            /** Text */
-            text: string;
-        };
-        /**
-         * MadeSetsRead
-         * @description The sets by material, and what of the materials they do not hold.
-         */
-        MadeSetsRead: {
-            /** Sets */
-            sets: {
-                [key: string]: number;
-            };
-            /** Remarks */
-            remarks: string[];
-        };
-        /**
-         * MakeSets
-         * @description Of which materials sets are made.
-         */
-        MakeSets: {
-            /** Materials */
-            materials: string[];
         };
         /**
          * Manifest
@@ -4515,14 +4580,6 @@ export interface components {
             thumbnail: string;
         };
         /**
-         * MapTakenInRead
-         * @description A picture taken in to be one map: its file facts, and how it is read as that map.
-         */
-        MapTakenInRead: {
-            facts: components["schemas"]["SourceFactsRead"];
-            definition: components["schemas"]["Imported"];
-        };
-        /**
          * Mark
          * @description A blemish: a closed outline, filled from the rest of the picture in all maps alike.
          */
@@ -4556,7 +4613,7 @@ export interface components {
             /** Triangles */
             triangles: number;
             /** Sets */
-            sets: components["schemas"]["TiedRead"][];
+            sets: components["schemas"]["LinkedSetRead"][];
             /** Proposed */
             proposed: number | null;
         };
@@ -4579,22 +4636,6 @@ export interface components {
             plain: number;
             /** Remark */
             remark: string;
-        };
-        /**
-         * MendFindings
-         * @description What a rule of the checklist found in sets, taken away by the change that it proposes.
-         */
-        MendFindings: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "mend";
-            /**
-             * Rule
-             * @enum {string}
-             */
-            rule: "wrong_curve" | "swizzled" | "exchanged" | "green_turned" | "mixed" | "inside_out" | "off_length" | "looks_like_glossiness" | "looks_like_roughness" | "implausible_color" | "dark_metal" | "clipped_roughness" | "not_a_tile" | "sizes_differ" | "uv_no_uvs" | "uv_overlaps" | "uv_outside" | "uv_mirrored" | "uv_thin_gaps" | "uv_uneven_density" | "uv_degenerate" | "uv_hard_edges_joined";
         };
         /**
          * Merge
@@ -4633,27 +4674,64 @@ export interface components {
             uv_sets: number;
         };
         /**
-         * MissesAsk
-         * @description How well a set's model reaches its detailed version, or that of a draft.
+         * MessageRead
+         * @description A sentence about some sets.
          */
-        MissesAsk: {
-            draft?: components["schemas"]["Draft"] | null;
+        MessageRead: {
+            /** Text */
+            text: string;
+            /** Set Ids */
+            set_ids: number[];
         };
         /**
-         * MissesRead
-         * @description Rays to the detailed model: the share that found none, and where (a data address, PNG).
-         *
-         *     cage : metres that they start off the model; widest : that a cage may sensibly have
+         * ModelLink
+         * @description A model that a set is made for: the maps that are taken from it read all of this.
          */
-        MissesRead: {
-            /** Share */
-            share: number;
-            /** Cage */
-            cage: number;
-            /** Widest */
-            widest: number;
-            /** Picture */
-            picture: string | null;
+        ModelLink: {
+            /**
+             * Source
+             * @description SHA-256 of the model file
+             */
+            source: string;
+            /**
+             * Material
+             * @description material whose UV islands the set covers; null: the whole model
+             */
+            material?: string | null;
+            /**
+             * Uv Set
+             * @default 0
+             */
+            uv_set: number;
+            /**
+             * Detailed
+             * @description SHA-256 of the high-poly model
+             */
+            detailed?: string | null;
+            /**
+             * Cage
+             * @description distance in meters from the low-poly model at which rays start; null: measured
+             */
+            cage?: number | null;
+            /**
+             * By Name
+             * @description only parts of both models that have the same name are matched
+             * @default false
+             */
+            by_name: boolean;
+            /**
+             * Same Uvs
+             * @description the high-poly model is a subdivision: match by UVs, not rays
+             * @default false
+             */
+            same_uvs: boolean;
+        };
+        /**
+         * ModelLinkWrite
+         * @description For which model a set is made; null: for none.
+         */
+        ModelLinkWrite: {
+            tie: components["schemas"]["ModelLink"] | null;
         };
         /**
          * ModelRead
@@ -4699,62 +4777,12 @@ export interface components {
              * Whole
              * @description sets linked to the whole model
              */
-            whole: components["schemas"]["TiedRead"][];
+            whole: components["schemas"]["LinkedSetRead"][];
             /**
              * Serves
              * @description models that use this one as high-poly
              */
-            serves: components["schemas"]["TiedRead"][];
-        };
-        /**
-         * ModelTie
-         * @description A model that a set is made for: the maps that are taken from it read all of this.
-         */
-        ModelTie: {
-            /**
-             * Source
-             * @description SHA-256 of the model file
-             */
-            source: string;
-            /**
-             * Material
-             * @description material whose UV islands the set covers; null: the whole model
-             */
-            material?: string | null;
-            /**
-             * Uv Set
-             * @default 0
-             */
-            uv_set: number;
-            /**
-             * Detailed
-             * @description SHA-256 of the high-poly model
-             */
-            detailed?: string | null;
-            /**
-             * Cage
-             * @description distance in meters from the low-poly model at which rays start; null: measured
-             */
-            cage?: number | null;
-            /**
-             * By Name
-             * @description only parts of both models that have the same name are matched
-             * @default false
-             */
-            by_name: boolean;
-            /**
-             * Same Uvs
-             * @description the high-poly model is a subdivision: match by UVs, not rays
-             * @default false
-             */
-            same_uvs: boolean;
-        };
-        /**
-         * ModelTieAsk
-         * @description For which model a set is made; null: for none.
-         */
-        ModelTieAsk: {
-            tie: components["schemas"]["ModelTie"] | null;
+            serves: components["schemas"]["LinkedSetRead"][];
         };
         /**
          * Move
@@ -4839,10 +4867,10 @@ export interface components {
             /** Reason */
             reason: string;
             /**
-             * Said By
+             * Decided By
              * @enum {string}
              */
-            said_by: "guess" | "card" | "you";
+            decided_by: "guess" | "card" | "you";
         };
         /**
          * NormalY
@@ -4850,6 +4878,23 @@ export interface components {
          * @enum {string}
          */
         NormalY: "up" | "down";
+        /**
+         * OpenFindingRead
+         * @description A finding of the checklist in few words.
+         */
+        OpenFindingRead: {
+            /**
+             * Rule
+             * @enum {string}
+             */
+            rule: "wrong_curve" | "swizzled" | "exchanged" | "green_turned" | "mixed" | "inside_out" | "off_length" | "looks_like_glossiness" | "looks_like_roughness" | "implausible_color" | "dark_metal" | "clipped_roughness" | "not_a_tile" | "sizes_differ" | "uv_no_uvs" | "uv_overlaps" | "uv_outside" | "uv_mirrored" | "uv_thin_gaps" | "uv_uneven_density" | "uv_degenerate" | "uv_hard_edges_joined";
+            kind: components["schemas"]["MapKind"];
+            /**
+             * Weight
+             * @enum {string}
+             */
+            weight: "info" | "warning" | "error";
+        };
         /**
          * OperationRead
          * @description An operation as it declares itself.
@@ -5104,6 +5149,20 @@ export interface components {
             detail: string;
         };
         /**
+         * ProgressRead
+         * @description How far the preview of a window is; `seconds_left` is null where nothing tells.
+         */
+        ProgressRead: {
+            /** Step */
+            step: string;
+            /** Share */
+            share: number;
+            /** Seconds */
+            seconds: number;
+            /** Seconds Left */
+            seconds_left: number | null;
+        };
+        /**
          * ProjectChange
          * @description Another title; thrown away, or brought back (for 30 days). What is not given stays.
          */
@@ -5170,16 +5229,6 @@ export interface components {
             largest: number;
         };
         /**
-         * PurposeAsk
-         * @description A finding by its key, and whether it is so on purpose.
-         */
-        PurposeAsk: {
-            /** Finding */
-            finding: string;
-            /** On Purpose */
-            on_purpose: boolean;
-        };
-        /**
          * Range
          * @description One range of values mapped onto another, evenly; what lies outside goes to its ends.
          */
@@ -5207,38 +5256,27 @@ export interface components {
             to: number[];
         };
         /**
-         * ReadingRead
-         * @description One way to take a photo: what a set becomes by it, and its picture lit.
-         *
-         *     current : the set is like that already; picture : a data address, PNG
+         * RayMissesQuery
+         * @description How well a set's model reaches its detailed version, or that of a draft.
          */
-        ReadingRead: {
-            /** Name */
-            name: string;
-            /** Words */
-            words: string;
-            /** Current */
-            current: boolean;
-            surface: components["schemas"]["SurfaceSpec"];
-            /** Maps */
-            maps: {
-                [key: string]: components["schemas"]["Imported"] | components["schemas"]["Derived"] | components["schemas"]["Constant"];
-            };
-            /** Picture */
-            picture: string;
+        RayMissesQuery: {
+            draft?: components["schemas"]["Draft"] | null;
         };
         /**
-         * ReadingsAsk
-         * @description Readings of a set, or of a draft of it: of its relief, its light, or which way up it is.
+         * RayMissesRead
+         * @description Rays to the detailed model: the share that found none, and where (a data address, PNG).
+         *
+         *     cage : metres that they start off the model; widest : that a cage may sensibly have
          */
-        ReadingsAsk: {
-            /**
-             * About
-             * @default relief
-             * @enum {string}
-             */
-            about: "relief" | "light" | "invert";
-            draft?: components["schemas"]["Draft"] | null;
+        RayMissesRead: {
+            /** Share */
+            share: number;
+            /** Cage */
+            cage: number;
+            /** Widest */
+            widest: number;
+            /** Picture */
+            picture: string | null;
         };
         /**
          * Recipe
@@ -5355,6 +5393,31 @@ export interface components {
             weight: "info" | "warning" | "error";
             /** Text */
             text: string;
+        };
+        /**
+         * RemovedLightingQuery
+         * @description What evening the light takes out, by the preparation or by the way the base color is made.
+         */
+        RemovedLightingQuery: {
+            /**
+             * By
+             * @default preparation
+             * @enum {string}
+             */
+            by: "preparation" | "base_color";
+            draft?: components["schemas"]["Draft"] | null;
+        };
+        /**
+         * RemovedLightingRead
+         * @description What was taken out: a picture (a data address, PNG; null where nothing was), its range in
+         *     stops; and the dark places that are left.
+         */
+        RemovedLightingRead: {
+            /** Picture */
+            picture: string | null;
+            /** Stops */
+            stops: number;
+            blotches: components["schemas"]["BlotchesRead"] | null;
         };
         /**
          * Rename
@@ -5578,7 +5641,7 @@ export interface components {
             /** @description its tiles; width and height cover all tiles together */
             sheet: components["schemas"]["SheetRead"] | null;
             /** @description the linked model */
-            model: components["schemas"]["ModelTie"] | null;
+            model: components["schemas"]["ModelLink"] | null;
             /** @description the light captures that the set is measured from */
             shots: components["schemas"]["ShotsSpec"] | null;
             /**
@@ -5638,7 +5701,7 @@ export interface components {
             shelf?: {
                 [key: string]: (components["schemas"]["Imported"] | components["schemas"]["Derived"] | components["schemas"]["Constant"])[];
             };
-            model?: components["schemas"]["ModelTie"] | null;
+            model?: components["schemas"]["ModelLink"] | null;
             /** @description null keeps the current value */
             shots?: components["schemas"]["ShotsSpec"] | null;
             /**
@@ -5663,34 +5726,6 @@ export interface components {
             columns: number;
             /** Rows */
             rows: number;
-        };
-        /**
-         * ShotLookAsk
-         * @description Hold a picture against what was measured.
-         */
-        ShotLookAsk: {
-            /** Source */
-            source: string;
-            draft?: components["schemas"]["Draft"] | null;
-        };
-        /**
-         * ShotLookRead
-         * @description A picture beside the measured surface under the same lamp, as data URLs.
-         *
-         *     difference : white at 10 ΔE2000; delta_e : its mean; shaded : share of the picture that is
-         *         clipped or in cast shadow, where nothing is compared
-         */
-        ShotLookRead: {
-            /** Photo */
-            photo: string;
-            /** Ours */
-            ours: string;
-            /** Difference */
-            difference: string;
-            /** Delta E */
-            delta_e: number;
-            /** Shaded */
-            shaded: number;
         };
         /**
          * ShotSpec
@@ -5758,7 +5793,7 @@ export interface components {
              */
             mirrors?: number | null;
             /** @description source of white level and tint, if any */
-            grey?: components["schemas"]["GreySpec"] | null;
+            grey?: components["schemas"]["GrayCardSpec"] | null;
             /**
              * Paper
              * @description flat-field picture of plain paper, to correct vignetting
@@ -6030,61 +6065,6 @@ export interface components {
             wrap: boolean | ("across" | "down");
         };
         /**
-         * SurroundingRead
-         * @description A surrounding of a project.
-         */
-        SurroundingRead: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "panorama" | "mirror_ball";
-            /**
-             * Lamp
-             * @description direction of the brightest point: x, y (up), z
-             */
-            lamp: number[];
-            /**
-             * Strength
-             * @description its luminance as a multiple of the mean
-             */
-            strength: number;
-            /**
-             * Mean
-             * @description its mean luminance
-             */
-            mean: number;
-            /**
-             * Light
-             * @description URL of the environment as Radiance HDR, 1024 x 512
-             */
-            light: string;
-            /** Thumbnail */
-            thumbnail: string;
-        };
-        /**
-         * TakenInRead
-         * @description A picture taken in, the set made from it, and what of it was there before.
-         */
-        TakenInRead: {
-            /** Sha256 */
-            sha256: string;
-            facts: components["schemas"]["SourceFactsRead"];
-            /** Set Id */
-            set_id: number;
-            /** Set Name */
-            set_name: string;
-            /** Known Source */
-            known_source: boolean;
-            /** Known Set */
-            known_set: boolean;
-            kind: components["schemas"]["MapKind"];
-        };
-        /**
          * TargetFileRead
          * @description A file that a target writes, by the name by which it is turned off.
          */
@@ -6205,6 +6185,36 @@ export interface components {
              * @default []
              */
             documents: components["schemas"]["DocumentSpec"][];
+        };
+        /**
+         * TargetPreviewCreate
+         * @description A preset as it would be, and the set to try it on.
+         */
+        TargetPreviewCreate: {
+            preset: components["schemas"]["TargetPreset"];
+            /** Set Id */
+            set_id: number;
+            /**
+             * Environment
+             * @description lighting of the comparison; null: three lights
+             */
+            environment?: number | null;
+        };
+        /**
+         * TargetPreviewRead
+         * @description What a target would write of a set, or what is in the way.
+         */
+        TargetPreviewRead: {
+            /** Files */
+            files: components["schemas"]["TriedFileRead"][];
+            /** Documents */
+            documents: string[];
+            /** Remarks */
+            remarks: components["schemas"]["RemarkRead"][];
+            /** Error */
+            error: string | null;
+            /** @description null where the files contain no complete material */
+            proof: components["schemas"]["ProofRead"] | null;
         };
         /**
          * TargetRead
@@ -6331,6 +6341,37 @@ export interface components {
             planes: string[];
         };
         /**
+         * TexturedModelRead
+         * @description A model of the user's for which a delivery has textures, by one of its targets.
+         */
+        TexturedModelRead: {
+            /** Model Id */
+            model_id: number;
+            /**
+             * Name
+             * @description of the file with embedded textures
+             */
+            name: string;
+            /** Model */
+            model: string;
+            /** Target Id */
+            target_id: string;
+            /**
+             * Ending
+             * @enum {string}
+             */
+            ending: "glb" | "usdz";
+            /** Sets */
+            sets: number;
+            /**
+             * Missing
+             * @description materials without a set in the delivery
+             */
+            missing: string[];
+            /** Address */
+            address: string;
+        };
+        /**
          * Threshold
          * @description 1 from a value on, 0 below it.
          */
@@ -6342,18 +6383,6 @@ export interface components {
             do: "threshold";
             /** At */
             at: number;
-        };
-        /**
-         * TiedRead
-         * @description A set that is made for a model; `material` null is all of it.
-         */
-        TiedRead: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** Material */
-            material: string | null;
         };
         /**
          * TilingRead
@@ -6405,33 +6434,6 @@ export interface components {
             blue: number;
         };
         /**
-         * ToldFindingRead
-         * @description A finding of the checklist in few words.
-         */
-        ToldFindingRead: {
-            /**
-             * Rule
-             * @enum {string}
-             */
-            rule: "wrong_curve" | "swizzled" | "exchanged" | "green_turned" | "mixed" | "inside_out" | "off_length" | "looks_like_glossiness" | "looks_like_roughness" | "implausible_color" | "dark_metal" | "clipped_roughness" | "not_a_tile" | "sizes_differ" | "uv_no_uvs" | "uv_overlaps" | "uv_outside" | "uv_mirrored" | "uv_thin_gaps" | "uv_uneven_density" | "uv_degenerate" | "uv_hard_edges_joined";
-            kind: components["schemas"]["MapKind"];
-            /**
-             * Weight
-             * @enum {string}
-             */
-            weight: "info" | "warning" | "error";
-        };
-        /**
-         * ToldRead
-         * @description A sentence about some sets.
-         */
-        ToldRead: {
-            /** Text */
-            text: string;
-            /** Set Ids */
-            set_ids: number[];
-        };
-        /**
          * TrayRead
          * @description The sets of a project by name; undo and redo are the titles of what would be done.
          */
@@ -6442,8 +6444,8 @@ export interface components {
             undo: string | null;
             /** Redo */
             redo: string | null;
-            /** Thrown Away */
-            thrown_away: number;
+            /** Trash Count */
+            trash_count: number;
         };
         /**
          * TrayRowRead
@@ -6484,45 +6486,15 @@ export interface components {
                 [key: string]: "delivered" | "stale";
             };
             /**
-             * Looked Over
+             * Checked
              * @description current value
              */
-            looked_over: boolean;
+            checked: boolean;
             /**
              * Findings
              * @description open checklist findings, most severe first
              */
-            findings: components["schemas"]["ToldFindingRead"][];
-        };
-        /**
-         * TrialCreate
-         * @description A preset as it would be, and the set to try it on.
-         */
-        TrialCreate: {
-            preset: components["schemas"]["TargetPreset"];
-            /** Set Id */
-            set_id: number;
-            /**
-             * Surrounding
-             * @description lighting of the comparison; null: three lights
-             */
-            surrounding?: number | null;
-        };
-        /**
-         * TrialRead
-         * @description What a target would write of a set, or what is in the way.
-         */
-        TrialRead: {
-            /** Files */
-            files: components["schemas"]["TriedFileRead"][];
-            /** Documents */
-            documents: string[];
-            /** Remarks */
-            remarks: components["schemas"]["RemarkRead"][];
-            /** Error */
-            error: string | null;
-            /** @description null where the files contain no complete material */
-            proof: components["schemas"]["ProofRead"] | null;
+            findings: components["schemas"]["OpenFindingRead"][];
         };
         /**
          * TriedFileRead
@@ -6551,33 +6523,15 @@ export interface components {
             };
         };
         /**
-         * TurnGreen
-         * @description Read the normals that came in the other way: green up as down.
-         *
-         *     card : only in sets that came in with this source card
+         * Undelete
+         * @description Bring back sets that were thrown away, under a free name.
          */
-        TurnGreen: {
+        Undelete: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            do: "turn_green";
-            /** Card */
-            card?: string | null;
-        };
-        /**
-         * UnderWayRead
-         * @description How far the preview of a window is; `seconds_left` is null where nothing tells.
-         */
-        UnderWayRead: {
-            /** Step */
-            step: string;
-            /** Share */
-            share: number;
-            /** Seconds */
-            seconds: number;
-            /** Seconds Left */
-            seconds_left: number | null;
+            do: "undelete";
         };
         /**
          * UnreadableRead
@@ -6677,6 +6631,52 @@ export interface components {
             reliefs: {
                 [key: string]: number;
             };
+        };
+        /**
+         * WatchedFolderCreate
+         * @description A folder to take pictures from; `watching` also what comes and changes later.
+         */
+        WatchedFolderCreate: {
+            /** Path */
+            path: string;
+            /**
+             * Watching
+             * @default true
+             */
+            watching: boolean;
+        };
+        /**
+         * WatchedFolderRead
+         * @description A folder of the server.
+         *
+         *     `read_at` is null before the first look; `problem` says why it cannot be looked at.
+         */
+        WatchedFolderRead: {
+            /** Id */
+            id: number;
+            /** Path */
+            path: string;
+            /**
+             * Watching
+             * @description the folder is watched for changes
+             */
+            watching: boolean;
+            /** Read At */
+            read_at: string | null;
+            /** Problem */
+            problem: string | null;
+            /** Files */
+            files: number;
+            /**
+             * Deleted
+             * @description files that were imported and are now deleted
+             */
+            deleted: number;
+            /**
+             * Refused
+             * @description files that couldn't be read, with the reason
+             */
+            refused: string[];
         };
         /**
          * WebhookCallRead
@@ -6835,7 +6835,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    health: {
+    get_health: {
         parameters: {
             query?: never;
             header?: never;
@@ -6856,7 +6856,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    all_projects: {
+    list_projects: {
         parameters: {
             query?: {
                 deleted?: boolean;
@@ -6940,7 +6940,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    pack_project: {
+    export_project: {
         parameters: {
             query?: never;
             header?: never;
@@ -6966,7 +6966,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    project_disk_use: {
+    get_disk_use: {
         parameters: {
             query?: never;
             header?: never;
@@ -7018,7 +7018,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    unpack_project: {
+    import_project: {
         parameters: {
             query: {
                 name: string;
@@ -7048,7 +7048,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    project_sets: {
+    list_sets: {
         parameters: {
             query?: {
                 ids?: number[] | null;
@@ -7078,7 +7078,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    unreadable_sets: {
+    list_unreadable_sets: {
         parameters: {
             query?: {
                 after?: string | null;
@@ -7107,7 +7107,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    take_in: {
+    import_file: {
         parameters: {
             query: {
                 name: string;
@@ -7131,7 +7131,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TakenInRead"];
+                    "application/json": components["schemas"]["ImportedSourceRead"];
                 };
             };
             404: components["responses"]["NotFound"];
@@ -7140,7 +7140,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    take_in_map: {
+    import_map: {
         parameters: {
             query: {
                 name: string;
@@ -7163,7 +7163,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MapTakenInRead"];
+                    "application/json": components["schemas"]["ImportedMapRead"];
                 };
             };
             404: components["responses"]["NotFound"];
@@ -7172,7 +7172,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    tray: {
+    get_tray: {
         parameters: {
             query?: {
                 deleted?: boolean;
@@ -7211,7 +7211,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ChangeAsk"];
+                "application/json": components["schemas"]["ChangeRequest"];
             };
         };
         responses: {
@@ -7241,7 +7241,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BlendAsk"];
+                "application/json": components["schemas"]["BlendCreate"];
             };
         };
         responses: {
@@ -7312,7 +7312,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    lit_change: {
+    preview_change: {
         parameters: {
             query?: never;
             header?: never;
@@ -7323,7 +7323,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LitChangeAsk"];
+                "application/json": components["schemas"]["ChangePreviewRequest"];
             };
         };
         responses: {
@@ -7332,7 +7332,9 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "image/png": unknown;
+                };
             };
             404: components["responses"]["NotFound"];
             409: components["responses"]["Conflict"];
@@ -7340,7 +7342,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    lit_picture: {
+    get_set_picture: {
         parameters: {
             query?: {
                 key?: string;
@@ -7368,7 +7370,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    checklists: {
+    get_checklists: {
         parameters: {
             query?: never;
             header?: never;
@@ -7379,7 +7381,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ChecklistsAsk"];
+                "application/json": components["schemas"]["ChecklistsQuery"];
             };
         };
         responses: {
@@ -7398,7 +7400,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    say_purpose: {
+    set_ignored: {
         parameters: {
             query?: never;
             header?: never;
@@ -7409,7 +7411,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PurposeAsk"];
+                "application/json": components["schemas"]["IgnoreFinding"];
             };
         };
         responses: {
@@ -7428,7 +7430,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    source: {
+    get_source: {
         parameters: {
             query?: never;
             header?: never;
@@ -7454,7 +7456,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    thumbnail: {
+    get_source_thumbnail: {
         parameters: {
             query?: never;
             header?: never;
@@ -7480,7 +7482,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    original: {
+    get_original: {
         parameters: {
             query?: never;
             header?: never;
@@ -7506,7 +7508,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    one_set: {
+    get_set: {
         parameters: {
             query?: never;
             header?: never;
@@ -7622,7 +7624,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    map_thumbnail: {
+    get_map_thumbnail: {
         parameters: {
             query?: {
                 key?: string;
@@ -7651,7 +7653,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    preview: {
+    create_preview: {
         parameters: {
             query?: never;
             header?: never;
@@ -7682,7 +7684,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    preview_under_way: {
+    get_preview_progress: {
         parameters: {
             query?: never;
             header?: never;
@@ -7699,7 +7701,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["UnderWayRead"] | null;
+                    "application/json": components["schemas"]["ProgressRead"] | null;
                 };
             };
             404: components["responses"]["NotFound"];
@@ -7762,7 +7764,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    read_photo: {
+    list_interpretations: {
         parameters: {
             query?: never;
             header?: never;
@@ -7773,7 +7775,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ReadingsAsk"];
+                "application/json": components["schemas"]["InterpretationsQuery"];
             };
         };
         responses: {
@@ -7783,7 +7785,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReadingRead"][];
+                    "application/json": components["schemas"]["InterpretationRead"][];
                 };
             };
             404: components["responses"]["NotFound"];
@@ -7792,7 +7794,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    measure_doubt: {
+    measure_key_uncertainty: {
         parameters: {
             query?: never;
             header?: never;
@@ -7803,7 +7805,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DoubtAsk"];
+                "application/json": components["schemas"]["KeyUncertaintyQuery"];
             };
         };
         responses: {
@@ -7813,7 +7815,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DoubtRead"];
+                    "application/json": components["schemas"]["KeyUncertaintyRead"];
                 };
             };
             404: components["responses"]["NotFound"];
@@ -7822,7 +7824,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    measure_light: {
+    measure_removed_lighting: {
         parameters: {
             query?: never;
             header?: never;
@@ -7833,7 +7835,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["EveningAsk"];
+                "application/json": components["schemas"]["RemovedLightingQuery"];
             };
         };
         responses: {
@@ -7843,7 +7845,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EveningRead"];
+                    "application/json": components["schemas"]["RemovedLightingRead"];
                 };
             };
             404: components["responses"]["NotFound"];
@@ -7852,7 +7854,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    intake_table: {
+    get_intake: {
         parameters: {
             query?: {
                 accepted?: boolean;
@@ -7993,7 +7995,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    bring_back_arrivals: {
+    restore_arrivals: {
         parameters: {
             query?: never;
             header?: never;
@@ -8019,7 +8021,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    use_card: {
+    apply_source_card: {
         parameters: {
             query?: never;
             header?: never;
@@ -8045,7 +8047,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    accept_surface: {
+    accept_capture_group: {
         parameters: {
             query?: never;
             header?: never;
@@ -8075,7 +8077,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    decline_surface: {
+    decline_capture_group: {
         parameters: {
             query?: never;
             header?: never;
@@ -8099,7 +8101,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    lit_arrival: {
+    get_arrival_lit: {
         parameters: {
             query?: never;
             header?: never;
@@ -8126,7 +8128,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    arrival_channel: {
+    get_arrival_channel: {
         parameters: {
             query?: never;
             header?: never;
@@ -8153,7 +8155,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    source_cards: {
+    list_source_cards: {
         parameters: {
             query?: {
                 after?: string | null;
@@ -8178,7 +8180,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    make_source_card: {
+    create_source_card: {
         parameters: {
             query?: never;
             header?: never;
@@ -8230,7 +8232,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    all_recipes: {
+    list_recipes: {
         parameters: {
             query?: {
                 after?: string | null;
@@ -8391,7 +8393,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    use_settings: {
+    copy_settings: {
         parameters: {
             query?: never;
             header?: never;
@@ -8504,7 +8506,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    forget_target: {
+    delete_target: {
         parameters: {
             query?: never;
             header?: never;
@@ -8528,7 +8530,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    try_target: {
+    preview_target: {
         parameters: {
             query?: never;
             header?: never;
@@ -8537,7 +8539,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TrialCreate"];
+                "application/json": components["schemas"]["TargetPreviewCreate"];
             };
         };
         responses: {
@@ -8547,7 +8549,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TrialRead"];
+                    "application/json": components["schemas"]["TargetPreviewRead"];
                 };
             };
             404: components["responses"]["NotFound"];
@@ -8556,7 +8558,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    try_target_lit: {
+    render_target: {
         parameters: {
             query?: never;
             header?: never;
@@ -8565,7 +8567,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TrialCreate"];
+                "application/json": components["schemas"]["TargetPreviewCreate"];
             };
         };
         responses: {
@@ -8584,7 +8586,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    vocabulary: {
+    get_vocabulary: {
         parameters: {
             query?: never;
             header?: never;
@@ -8605,7 +8607,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    dry_run: {
+    preview_files: {
         parameters: {
             query?: never;
             header?: never;
@@ -8635,7 +8637,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    look: {
+    preview_delivery: {
         parameters: {
             query?: never;
             header?: never;
@@ -8656,7 +8658,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LookRead"];
+                    "application/json": components["schemas"]["DeliveryPreviewRead"];
                 };
             };
             404: components["responses"]["NotFound"];
@@ -8665,7 +8667,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    board_of: {
+    get_board: {
         parameters: {
             query?: {
                 after?: string | null;
@@ -8694,7 +8696,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    lying: {
+    get_disk_states: {
         parameters: {
             query: {
                 ids: number[];
@@ -8713,7 +8715,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LyingRead"][];
+                    "application/json": components["schemas"]["DiskStateRead"][];
                 };
             };
             404: components["responses"]["NotFound"];
@@ -8722,7 +8724,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    stale_files: {
+    get_stale_files: {
         parameters: {
             query: {
                 ids: number[];
@@ -8750,7 +8752,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    project_deliveries: {
+    list_deliveries: {
         parameters: {
             query?: {
                 before?: number | null;
@@ -8779,7 +8781,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    ask: {
+    create_delivery: {
         parameters: {
             query?: never;
             header?: never;
@@ -8800,7 +8802,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["AskedRead"];
+                    "application/json": components["schemas"]["CreatedDeliveryRead"];
                 };
             };
             404: components["responses"]["NotFound"];
@@ -8809,7 +8811,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    one_delivery: {
+    get_delivery: {
         parameters: {
             query?: never;
             header?: never;
@@ -8835,7 +8837,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    one_part: {
+    get_delivery_part: {
         parameters: {
             query?: never;
             header?: never;
@@ -8862,7 +8864,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    deliver_again: {
+    repeat_delivery: {
         parameters: {
             query?: never;
             header?: never;
@@ -8888,7 +8890,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    compare: {
+    compare_deliveries: {
         parameters: {
             query?: never;
             header?: never;
@@ -8915,7 +8917,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    compare_channel: {
+    compare_delivery_channel: {
         parameters: {
             query?: never;
             header?: never;
@@ -8946,7 +8948,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    lit_part: {
+    get_part_picture: {
         parameters: {
             query?: never;
             header?: never;
@@ -8973,7 +8975,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    cancel: {
+    cancel_delivery: {
         parameters: {
             query?: never;
             header?: never;
@@ -8999,7 +9001,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    retry: {
+    retry_delivery: {
         parameters: {
             query?: never;
             header?: never;
@@ -9025,7 +9027,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    files: {
+    get_delivery_zip: {
         parameters: {
             query?: never;
             header?: never;
@@ -9051,7 +9053,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    sheet_page: {
+    get_contact_sheet: {
         parameters: {
             query?: never;
             header?: never;
@@ -9077,7 +9079,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    sheet_picture: {
+    get_contact_sheet_picture: {
         parameters: {
             query?: never;
             header?: never;
@@ -9103,7 +9105,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    picture: {
+    get_file_picture: {
         parameters: {
             query?: never;
             header?: never;
@@ -9131,7 +9133,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    channel: {
+    get_file_channel: {
         parameters: {
             query?: never;
             header?: never;
@@ -9160,7 +9162,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    channel_texels: {
+    get_channel_texels: {
         parameters: {
             query?: {
                 left?: number;
@@ -9195,7 +9197,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    compared_texels: {
+    get_compared_texels: {
         parameters: {
             query?: {
                 left?: number;
@@ -9232,7 +9234,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    folders: {
+    list_folders: {
         parameters: {
             query?: {
                 path?: string | null;
@@ -9256,7 +9258,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    make_folder: {
+    create_folder: {
         parameters: {
             query?: never;
             header?: never;
@@ -9284,7 +9286,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    roots: {
+    list_roots: {
         parameters: {
             query?: never;
             header?: never;
@@ -9305,7 +9307,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    copy_places: {
+    list_copy_destinations: {
         parameters: {
             query?: never;
             header?: never;
@@ -9326,7 +9328,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    project_destinations: {
+    list_destinations: {
         parameters: {
             query?: {
                 example?: string;
@@ -9356,7 +9358,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    choose: {
+    set_destination: {
         parameters: {
             query?: {
                 example?: string;
@@ -9389,7 +9391,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    as_usual: {
+    reset_destination: {
         parameters: {
             query?: never;
             header?: never;
@@ -9416,7 +9418,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    kept_up: {
+    list_auto_deliver_rules: {
         parameters: {
             query?: {
                 after?: string | null;
@@ -9436,7 +9438,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KeptUpRead"][];
+                    "application/json": components["schemas"]["AutoDeliverRead"][];
                 };
             };
             404: components["responses"]["NotFound"];
@@ -9445,7 +9447,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    keep_up: {
+    set_auto_deliver: {
         parameters: {
             query?: never;
             header?: never;
@@ -9456,7 +9458,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["KeptUpWrite"];
+                "application/json": components["schemas"]["AutoDeliverWrite"];
             };
         };
         responses: {
@@ -9466,7 +9468,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KeptUpRead"][];
+                    "application/json": components["schemas"]["AutoDeliverRead"][];
                 };
             };
             404: components["responses"]["NotFound"];
@@ -9475,7 +9477,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    followed_folders: {
+    list_watched_folders: {
         parameters: {
             query?: {
                 after?: string | null;
@@ -9495,7 +9497,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FollowedRead"][];
+                    "application/json": components["schemas"]["WatchedFolderRead"][];
                 };
             };
             404: components["responses"]["NotFound"];
@@ -9504,7 +9506,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    follow_folder: {
+    watch_folder: {
         parameters: {
             query?: never;
             header?: never;
@@ -9515,7 +9517,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["FollowedCreate"];
+                "application/json": components["schemas"]["WatchedFolderCreate"];
             };
         };
         responses: {
@@ -9525,7 +9527,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FollowedRead"];
+                    "application/json": components["schemas"]["WatchedFolderRead"];
                 };
             };
             404: components["responses"]["NotFound"];
@@ -9534,7 +9536,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    unfollow_folder: {
+    unwatch_folder: {
         parameters: {
             query?: never;
             header?: never;
@@ -9559,7 +9561,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    project_webhooks: {
+    list_webhooks: {
         parameters: {
             query?: {
                 after?: string | null;
@@ -9698,7 +9700,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    webhook_calls: {
+    list_webhook_calls: {
         parameters: {
             query?: {
                 before?: number | null;
@@ -9751,7 +9753,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    project_models: {
+    list_models: {
         parameters: {
             query?: {
                 after?: string | null;
@@ -9836,7 +9838,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    model_original: {
+    get_model_original: {
         parameters: {
             query?: never;
             header?: never;
@@ -9900,7 +9902,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    uv: {
+    get_uv: {
         parameters: {
             query?: {
                 material?: string | null;
@@ -9929,7 +9931,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    uv_picture: {
+    get_uv_picture: {
         parameters: {
             query: {
                 shows: "density" | "overlaps" | "outside" | "mirrored" | "thin_gaps" | "uneven_density" | "degenerate" | "hard_edges_joined";
@@ -9961,7 +9963,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    make_sets: {
+    create_sets: {
         parameters: {
             query?: never;
             header?: never;
@@ -9972,7 +9974,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MakeSets"];
+                "application/json": components["schemas"]["CreateSets"];
             };
         };
         responses: {
@@ -9982,7 +9984,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MadeSetsRead"];
+                    "application/json": components["schemas"]["CreatedSetsRead"];
                 };
             };
             404: components["responses"]["NotFound"];
@@ -9991,7 +9993,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    delivered_models: {
+    list_textured_models: {
         parameters: {
             query?: {
                 after?: string | null;
@@ -10011,7 +10013,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DressedRead"][];
+                    "application/json": components["schemas"]["TexturedModelRead"][];
                 };
             };
             404: components["responses"]["NotFound"];
@@ -10020,7 +10022,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    delivered_model: {
+    get_textured_model: {
         parameters: {
             query?: {
                 tangents?: boolean;
@@ -10050,7 +10052,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    delivered_stage: {
+    get_textured_stage: {
         parameters: {
             query?: never;
             header?: never;
@@ -10078,7 +10080,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    measure_misses: {
+    measure_ray_misses: {
         parameters: {
             query?: never;
             header?: never;
@@ -10089,7 +10091,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MissesAsk"];
+                "application/json": components["schemas"]["RayMissesQuery"];
             };
         };
         responses: {
@@ -10099,7 +10101,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MissesRead"];
+                    "application/json": components["schemas"]["RayMissesRead"];
                 };
             };
             404: components["responses"]["NotFound"];
@@ -10108,7 +10110,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    tie_set: {
+    link_model: {
         parameters: {
             query?: never;
             header?: never;
@@ -10119,7 +10121,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ModelTieAsk"];
+                "application/json": components["schemas"]["ModelLinkWrite"];
             };
         };
         responses: {
@@ -10138,7 +10140,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    tell_lights: {
+    estimate_lights: {
         parameters: {
             query?: never;
             header?: never;
@@ -10149,7 +10151,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LightsAsk"];
+                "application/json": components["schemas"]["LightsQuery"];
             };
         };
         responses: {
@@ -10168,7 +10170,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    tell_white: {
+    measure_gray_card: {
         parameters: {
             query?: never;
             header?: never;
@@ -10179,7 +10181,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["GreyAsk"];
+                "application/json": components["schemas"]["GrayCardQuery"];
             };
         };
         responses: {
@@ -10198,7 +10200,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    look_at_shot: {
+    compare_capture: {
         parameters: {
             query?: never;
             header?: never;
@@ -10209,7 +10211,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ShotLookAsk"];
+                "application/json": components["schemas"]["CaptureComparisonQuery"];
             };
         };
         responses: {
@@ -10219,7 +10221,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ShotLookRead"];
+                    "application/json": components["schemas"]["CaptureComparisonRead"];
                 };
             };
             404: components["responses"]["NotFound"];
@@ -10228,7 +10230,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    project_surroundings: {
+    list_environments: {
         parameters: {
             query?: {
                 after?: string | null;
@@ -10248,7 +10250,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SurroundingRead"][];
+                    "application/json": components["schemas"]["EnvironmentRead"][];
                 };
             };
             404: components["responses"]["NotFound"];
@@ -10257,7 +10259,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    add_surrounding: {
+    add_environment: {
         parameters: {
             query: {
                 name: string;
@@ -10291,12 +10293,12 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    surrounding_light: {
+    get_environment_light: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                surrounding_id: number;
+                environment_id: number;
             };
             cookie?: never;
         };
@@ -10317,12 +10319,12 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    delete_surrounding: {
+    delete_environment: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                surrounding_id: number;
+                environment_id: number;
             };
             cookie?: never;
         };
@@ -10341,7 +10343,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    project_jobs: {
+    list_jobs: {
         parameters: {
             query?: {
                 after?: string | null;

@@ -12,7 +12,7 @@ export type Shape = (typeof shapes)[number]["value"];
 /** What a material stands on: a shape of ours, or the user's model. */
 export type Standing = Shape | "model";
 
-export const surroundings = [
+export const environments = [
   { value: "soft", label: "Overcast yard", sky: 1.0, lamp: 1.1 },
   { value: "hard", label: "Court at noon", sky: 0.5, lamp: 3.2 },
   { value: "dark", label: "Room at night", sky: 0.8, lamp: 2.2 },
@@ -33,7 +33,7 @@ export interface Around {
   dim: boolean;
 }
 
-export const ours: Around[] = surroundings.map((one) => ({
+export const ours: Around[] = environments.map((one) => ({
   ...one,
   address: `/environments/${one.value}.hdr`,
   brightest: null,

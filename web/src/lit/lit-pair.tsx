@@ -4,11 +4,11 @@ import type { SurfaceSpec } from "@/api/client";
 import { Segmented } from "@/parts/segmented";
 import type { Pictures } from "@/places/bench/shown";
 import { type AroundInView, type Shape, shapes } from "./choices";
+import { EnvironmentChoice } from "./environment-choice";
 import { Eye } from "./eye";
 import { Lamp, type Light } from "./lamp";
 import { Stage } from "./stage";
-import { SurroundingChoice } from "./surrounding-choice";
-import { useSurrounding } from "./use-surrounding";
+import { useEnvironment } from "./use-environment";
 
 interface Props {
   sides: { title: string; pictures: Pictures }[];
@@ -19,14 +19,14 @@ interface Props {
 export default function LitPair({ sides, surface, aspect }: Props) {
   const eye = useMemo(() => new Eye(), []);
   const [shape, setShape] = useState<Shape>(surface.wrap ? "sphere" : "plane");
-  const surrounding = useSurrounding();
+  const environment = useEnvironment();
   const [light, setLight] = useState<Light>({ around: 128, up: 42 });
-  const common = { shape, around: surrounding.view, light, surface, aspect, eye };
+  const common = { shape, around: environment.view, light, surface, aspect, eye };
   return (
     <div>
       <div className="mb-2 flex items-center gap-2">
         <Segmented label="Shape" value={shape} options={shapes} onChange={setShape} />
-        <SurroundingChoice {...surrounding} />
+        <EnvironmentChoice {...environment} />
         <span className="text-small text-second">
           Drag in a view to rotate both; drag the light to light both.
         </span>

@@ -11,11 +11,11 @@ import type { Pictures } from "@/places/bench/shown";
 import type { ModelWaiting } from "@/places/bench/use-model";
 import { type Standing, shapes } from "./choices";
 import { lineOf } from "./drawing/messages";
+import { EnvironmentChoice } from "./environment-choice";
+import { EnvironmentMenu } from "./environment-menu";
 import { Eye } from "./eye";
 import { Lamp } from "./lamp";
 import { keysOf, type ModelOnStage, Stage, type TakePicture } from "./stage";
-import { SurroundingChoice } from "./surrounding-choice";
-import { SurroundingMenu } from "./surrounding-menu";
 import { TURN, TurnRing, turned } from "./turn-ring";
 import { useLights } from "./use-lights";
 import { WaitingForModel } from "./waiting-for-model";
@@ -92,7 +92,7 @@ function LitWindow({ pictures, before, surface, aspect, model, waiting }: Props)
   const eye = useMemo(() => new Eye(), []);
   const { standing, offered, setStanding } = useStanding(surface, model !== null);
   const [repeat, setRepeat] = useState<(typeof repeats)[number]["value"]>("1");
-  const { surrounding, light, turnLamp, followBrightest, setTurn } = useLights();
+  const { environment, light, turnLamp, followBrightest, setTurn } = useLights();
   const [displaced, setDisplaced] = useState(false);
   useCommands([
     {
@@ -105,19 +105,19 @@ function LitWindow({ pictures, before, surface, aspect, model, waiting }: Props)
       id: "lit-around",
       label: "Lit view: next environment",
       keys: "e",
-      run: () => surrounding.choose(following(surrounding.all, surrounding.chosen.value)),
+      run: () => environment.choose(following(environment.all, environment.chosen.value)),
     },
     {
       id: "lit-turn-back",
       label: "Lit view: rotate environment left",
       keys: "[",
-      run: () => setTurn(turned(surrounding.turn - TURN)),
+      run: () => setTurn(turned(environment.turn - TURN)),
     },
     {
       id: "lit-turn",
       label: "Lit view: rotate environment right",
       keys: "]",
-      run: () => setTurn(turned(surrounding.turn + TURN)),
+      run: () => setTurn(turned(environment.turn + TURN)),
     },
     {
       id: "lit-repeat",
@@ -152,7 +152,7 @@ function LitWindow({ pictures, before, surface, aspect, model, waiting }: Props)
     light,
     eye,
     model,
-    around: surrounding.view,
+    around: environment.view,
   };
   const common = { ...seen, repeat: Number(repeat) };
   return (
@@ -174,11 +174,11 @@ function LitWindow({ pictures, before, surface, aspect, model, waiting }: Props)
           <Stage {...common} pictures={states.over} onDrawn={() => {}} />
         </Parted>
       ) : (
-        surrounding.beside && (
-          <Parted left={surrounding.beside.label} right={surrounding.chosen.label}>
+        environment.beside && (
+          <Parted left={environment.beside.label} right={environment.chosen.label}>
             <Stage
               {...common}
-              around={surrounding.beside.view}
+              around={environment.beside.view}
               pictures={states.shown}
               onDrawn={() => {}}
             />
@@ -195,8 +195,8 @@ function LitWindow({ pictures, before, surface, aspect, model, waiting }: Props)
       )}
       {waiting && <WaitingForModel waiting={waiting} />}
       <div className="absolute bottom-2.5 left-2.5 flex items-center gap-2">
-        <SurroundingChoice {...surrounding} />
-        <SurroundingMenu state={surrounding} onLamp={followBrightest} camera={camera} />
+        <EnvironmentChoice {...environment} />
+        <EnvironmentMenu state={environment} onLamp={followBrightest} camera={camera} />
         <Button
           aria-pressed={displaced}
           title="Displace the surface by its height (D)"
@@ -226,7 +226,7 @@ function LitWindow({ pictures, before, surface, aspect, model, waiting }: Props)
       <output className="absolute right-2.5 bottom-19 rounded-sm bg-ink/85 px-1.5 text-note text-sheet figures">
         {light.around}° · {light.up}°
       </output>
-      <TurnRing turn={surrounding.turn} onTurn={setTurn} />
+      <TurnRing turn={environment.turn} onTurn={setTurn} />
       <Lamp light={light} onTurn={turnLamp} />
     </section>
   );

@@ -1,22 +1,22 @@
 // The surrounding and the lamp: the lamp stays at a surrounding's brightest place until it is moved.
 import { useState } from "react";
 import type { Light } from "./lamp";
-import { lampAt, useSurrounding } from "./use-surrounding";
+import { lampAt, useEnvironment } from "./use-environment";
 
 export function useLights() {
-  const surrounding = useSurrounding();
+  const environment = useEnvironment();
   const [byHand, setByHand] = useState<Light>({ around: 128, up: 42 });
   const [follows, setFollows] = useState(true);
-  const { brightest } = surrounding.chosen;
-  const light = follows && brightest ? lampAt(brightest, surrounding.turn) : byHand;
+  const { brightest } = environment.chosen;
+  const light = follows && brightest ? lampAt(brightest, environment.turn) : byHand;
   return {
-    surrounding,
+    environment,
     light,
     turnLamp: (next: Light) => {
       setByHand(next);
       setFollows(false);
     },
     followBrightest: () => setFollows(true),
-    setTurn: surrounding.setTurn,
+    setTurn: environment.setTurn,
   };
 }

@@ -1,4 +1,4 @@
-"""Intake: files come in, are looked at in the background, corrected, accepted into sets."""
+"""Import files, run detection in the background, and correct and accept the results."""
 
 from __future__ import annotations
 
@@ -40,9 +40,9 @@ async def add_arrival(
     name: FileName,
     batch: Batch = "",
 ) -> AddedRead:
-    """Take in a picture, a zip archive or a glTF file, sent as the raw body, to be sorted.
+    """Import a picture, a zip archive or a glTF file, sent as the raw body, for sorting.
 
-    `name` may have folders before it, as a dropped folder's files do.
+    `name` may contain folders, like the files of a dropped folder.
     """
     async with received(context, request, name) as path:
         added = await run_in_threadpool(arrivals.add, context, project, path, name, batch)
@@ -54,81 +54,81 @@ async def add_arrival(
 
 
 @router.get("/projects/{project}/arrivals")
-def intake_table(project: str, context: ContextDep, accepted: bool = False) -> IntakeRead:
-    """The sorting table; with those that are in a set already, if wanted."""
+def get_intake(project: str, context: ContextDep, accepted: bool = False) -> IntakeRead:
+    """Return the files in Intake; optionally also files that are in sets already."""
     return read_table(arrivals.table(context, project, accepted=accepted))
 
 
 @router.patch("/arrivals", status_code=204)
 def change_arrivals(body: ArrivalChange, context: ContextDep) -> None:
-    """Say of some files where they belong."""
+    """Change the assignment of files."""
     arrivals.change(context, body.ids, body.change)
 
 
 @router.post("/arrivals/acceptances")
 def accept_arrivals(body: ArrivalChoice, context: ContextDep) -> AcceptedRead:
-    """Put files into their sets, all or none; 409 names what is in the way."""
+    """Accept files into their sets, all or none; 409 names the files with open questions."""
     return AcceptedRead(sets=arrivals.accept(context, body.ids))
 
 
 @router.post("/arrivals/dismissals", status_code=204)
 def dismiss_arrivals(body: ArrivalChoice, context: ContextDep) -> None:
-    """Take files off the table; they can be brought back for 30 days."""
+    """Remove files from Intake; they can be restored for 30 days."""
     arrivals.dismiss(context, body.ids)
 
 
-@router.post("/arrivals/returns", status_code=204)
-def bring_back_arrivals(body: ArrivalChoice, context: ContextDep) -> None:
-    """Put files on the table again that were taken off in the last 30 days."""
-    arrivals.bring_back(context, body.ids)
+@router.post("/arrivals/restorations", status_code=204)
+def restore_arrivals(body: ArrivalChoice, context: ContextDep) -> None:
+    """Restore files that were removed in the last 30 days."""
+    arrivals.undelete(context, body.ids)
 
 
 @router.post("/arrivals/cards", status_code=204)
-def use_card(body: CardChoice, context: ContextDep) -> None:
-    """Apply a source card to files, or take theirs off."""
+def apply_source_card(body: CardChoice, context: ContextDep) -> None:
+    """Apply a source card to files, or remove theirs."""
     arrivals.apply_card(context, body.ids, body.card)
 
 
-@router.post("/surfaces/{surface_id}/acceptances")
-def accept_surface(surface_id: int, body: SurfaceAccept, context: ContextDep) -> AcceptedRead:
-    """Make a measured set of pictures of one surface."""
+@router.post("/capture-groups/{surface_id}/acceptances")
+def accept_capture_group(surface_id: int, body: SurfaceAccept, context: ContextDep) -> AcceptedRead:
+    """Create a measured set from pictures of one surface."""
     made = capture_groups.accept(context, surface_id, body.name)
     return AcceptedRead(sets={made.name: made.id})
 
 
-@router.post("/surfaces/{surface_id}/declined", status_code=204)
-def decline_surface(surface_id: int, context: ContextDep) -> None:
-    """They are different things: each picture is sorted by itself."""
+@router.post("/capture-groups/{surface_id}/declines", status_code=204)
+def decline_capture_group(surface_id: int, context: ContextDep) -> None:
+    """Treat pictures of one surface as separate files."""
     capture_groups.decline(context, surface_id)
 
 
 @router.get("/arrivals/{arrival_id}/lit-{y}.png", response_class=Response)
-def lit_arrival(arrival_id: int, y: NormalY, context: ContextDep) -> Response:
-    """A normal map lit from above, if its green grows this way."""
+def get_arrival_lit(arrival_id: int, y: NormalY, context: ContextDep) -> Response:
+    """Return a preview of a normal map lit from above, read with one green direction."""
     picture = arrivals.picture_of(context, arrival_id)
     return Response(encode_png(lit_from_above(picture, y)), 200, IMMUTABLE, "image/png")
 
 
 @router.get("/arrivals/{arrival_id}/channel-{channel}.png", response_class=Response)
-def arrival_channel(arrival_id: int, channel: str, context: ContextDep) -> Response:
-    """One channel of a packed file."""
+def get_arrival_channel(arrival_id: int, channel: str, context: ContextDep) -> Response:
+    """Return a preview of one channel of a packed file."""
     picture = arrivals.picture_of(context, arrival_id)
     return Response(encode_png(one_channel(picture, channel)), 200, IMMUTABLE, "image/png")
 
 
 @router.get("/source-cards")
-def source_cards(context: ContextDep, page: PageDep) -> list[SourceCard]:
-    """All source cards by name."""
+def list_source_cards(context: ContextDep, page: PageDep) -> list[SourceCard]:
+    """List all source cards by name."""
     return page.of(arrivals.list_cards(context), lambda one: one.name)
 
 
 @router.post("/source-cards", status_code=201)
-def make_source_card(body: CardCreate, context: ContextDep) -> SourceCard:
-    """Keep what is known of the files' origin, under a new name or added to a card."""
+def create_source_card(body: CardCreate, context: ContextDep) -> SourceCard:
+    """Create a source card from the corrections of files, or extend an existing card."""
     return arrivals.make_card(context, body.ids, body.name.strip(), body.licence, body.where)
 
 
 @router.delete("/source-cards/{name}", status_code=204)
 def delete_source_card(name: str, context: ContextDep) -> None:
-    """Forget a card; the sets taken in with it keep what they know."""
+    """Delete a source card; sets imported with it keep its values."""
     arrivals.delete_card(context, name)

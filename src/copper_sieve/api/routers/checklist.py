@@ -1,4 +1,4 @@
-"""The checklists of sets: what seems wrong, and what is so on purpose."""
+"""Checklists: detected problems of sets, and findings that are ignored."""
 
 from __future__ import annotations
 
@@ -7,8 +7,8 @@ from fastapi import APIRouter
 from copper_sieve.api.deps import ContextDep
 from copper_sieve.api.schemas.checklist import (
     ChecklistRead,
-    ChecklistsAsk,
-    PurposeAsk,
+    ChecklistsQuery,
+    IgnoreFinding,
     read_checklist,
 )
 from copper_sieve.services import checklist
@@ -17,13 +17,13 @@ router = APIRouter(prefix="/api/v1", tags=["checklist"])
 
 
 @router.post("/projects/{project}/checklists")
-def checklists(project: str, body: ChecklistsAsk, context: ContextDep) -> list[ChecklistRead]:
-    """The checklists of some sets; mends are done by a change `mend` of the Tray."""
+def get_checklists(project: str, body: ChecklistsQuery, context: ContextDep) -> list[ChecklistRead]:
+    """Return the checklists of sets; fixes are applied by the change `fix`."""
     return [read_checklist(one) for one in checklist.of_project(context, project, body.set_ids)]
 
 
-@router.put("/sets/{set_id}/purposes")
-def say_purpose(set_id: int, body: PurposeAsk, context: ContextDep) -> ChecklistRead:
-    """Say that a finding is so on purpose, so that it is told no more; or that it is not."""
-    kept = checklist.say(context, set_id, body.finding, purpose=body.on_purpose)
+@router.put("/sets/{set_id}/ignored-findings")
+def set_ignored(set_id: int, body: IgnoreFinding, context: ContextDep) -> ChecklistRead:
+    """Ignore a finding of a set, or stop ignoring it."""
+    kept = checklist.say(context, set_id, body.finding, purpose=body.ignored)
     return read_checklist(kept)

@@ -1,4 +1,4 @@
-"""The job list: what waits, runs, failed or was carried out a short while ago."""
+"""The job list: waiting, running, failed and recently completed jobs."""
 
 from __future__ import annotations
 
@@ -14,9 +14,10 @@ router = APIRouter(prefix="/api/v1", tags=["jobs"])
 
 
 @router.get("/projects/{project}/jobs")
-def project_jobs(project: str, context: ContextDep, page: PageDep) -> list[JobRead]:
-    """Jobs of a project and of none that wait, run, failed or ended in the last ten minutes, and
-    deliveries that wait or run: light enough to ask for often."""
+def list_jobs(project: str, context: ContextDep, page: PageDep) -> list[JobRead]:
+    """List the jobs of a project, and jobs without project, that wait, run, failed or ended in the
+    last ten minutes, and open deliveries. Cheap enough for polling.
+    """
     found = deliveries.under_way(context, project)
     listed = read_jobs(listing.of_project(context, project), found)
     return page.of(listed, lambda one: f"{one.kind} {one.id}")
@@ -24,19 +25,19 @@ def project_jobs(project: str, context: ContextDep, page: PageDep) -> list[JobRe
 
 @router.get("/jobs/{job_id}")
 def get_job(job_id: int, context: ContextDep) -> JobRead:
-    """One job, with its result once it is done."""
+    """Return a job, with its result when it is done."""
     return read_job(listing.get(context, job_id))
 
 
 @router.post("/jobs/{job_id}/cancel")
 def cancel_job(job_id: int, context: ContextDep) -> JobRead:
-    """Give up a job that waits or runs; nothing of it is stored."""
+    """Cancel a waiting or running job; nothing of it is stored."""
     return read_job(listing.cancel(context, job_id))
 
 
 @router.post("/jobs/{job_id}/retry")
 def retry_job(job_id: int, context: ContextDep) -> JobRead:
-    """Try a job again that failed or was cancelled."""
+    """Retry a failed or cancelled job."""
     return read_job(listing.retry(context, job_id))
 
 

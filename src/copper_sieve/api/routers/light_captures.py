@@ -1,4 +1,4 @@
-"""The lights of a measured set: told anew by a ball, and held against the pictures."""
+"""The lights of a measured set: estimated from a ball or the pictures, and compared with them."""
 
 from __future__ import annotations
 
@@ -7,10 +7,10 @@ from fastapi import APIRouter
 from copper_sieve.api.deps import ContextDep
 from copper_sieve.api.schemas.jobs import JobRead, read_job
 from copper_sieve.api.schemas.light_captures import (
-    GreyAsk,
-    LightsAsk,
-    ShotLookAsk,
-    ShotLookRead,
+    CaptureComparisonQuery,
+    CaptureComparisonRead,
+    GrayCardQuery,
+    LightsQuery,
     read_look,
 )
 from copper_sieve.api.schemas.sets import draft_set
@@ -21,25 +21,27 @@ router = APIRouter(prefix="/api/v1", tags=["sets"])
 
 
 @router.post("/sets/{set_id}/lights", status_code=202)
-def tell_lights(set_id: int, body: LightsAsk, context: ContextDep) -> JobRead:
-    """Ask where the light of each picture came from, by a ball, a guess or a fit.
+def estimate_lights(set_id: int, body: LightsQuery, context: ContextDep) -> JobRead:
+    """Estimate the light direction of each picture from a ball or the pictures, or refine it.
 
-    The job's result has the pictures with their new lights; the set isn't changed.
+    The result of the job contains the pictures with their new lights; the set isn't changed.
     """
     draft = draft_set("draft", body.draft) if body.draft else None
     asked = light_captures.ask_lights(context, set_id, body.how, body.ball, body.up, draft)
     return read_job(asked)
 
 
-@router.post("/sets/{set_id}/grey-cards")
-def tell_white(set_id: int, body: GreyAsk, context: ContextDep) -> ShotsSpec:
-    """How strong and of what tint the light was, by a grey card; changes nothing."""
+@router.post("/sets/{set_id}/gray-cards")
+def measure_gray_card(set_id: int, body: GrayCardQuery, context: ContextDep) -> ShotsSpec:
+    """Measure strength and tint of the light from a gray card; the set isn't changed."""
     draft = draft_set("draft", body.draft) if body.draft else None
     return light_captures.white_by(context, set_id, body.card, draft)
 
 
-@router.post("/sets/{set_id}/shot-looks")
-def look_at_shot(set_id: int, body: ShotLookAsk, context: ContextDep) -> ShotLookRead:
-    """A picture of a measured set beside what was measured, lit by the same lamp."""
+@router.post("/sets/{set_id}/capture-comparisons")
+def compare_capture(
+    set_id: int, body: CaptureComparisonQuery, context: ContextDep
+) -> CaptureComparisonRead:
+    """Compare a picture of a measured set with the measured surface under the same light."""
     draft = draft_set("draft", body.draft) if body.draft else None
-    return read_look(light_captures.look_at_shot(context, set_id, body.source, draft))
+    return read_look(light_captures.compare_capture(context, set_id, body.source, draft))

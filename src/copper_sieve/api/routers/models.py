@@ -1,4 +1,4 @@
-"""Models that texture sets are made for: take in, look at, tie."""
+"""Models linked to texture sets: import, inspect, link."""
 
 from __future__ import annotations
 
@@ -17,15 +17,15 @@ from copper_sieve.api.paging import PageDep
 from copper_sieve.api.schemas.common import framed
 from copper_sieve.api.schemas.jobs import JobRead, read_job
 from copper_sieve.api.schemas.models import (
-    DressedRead,
-    MadeSetsRead,
-    MakeSets,
+    CreatedSetsRead,
+    CreateSets,
     MaterialGroupRead,
     MeshRead,
-    MissesAsk,
-    MissesRead,
+    ModelLinkWrite,
     ModelRead,
-    ModelTieAsk,
+    RayMissesQuery,
+    RayMissesRead,
+    TexturedModelRead,
     UvRead,
     UvShows,
     read_dressed,
@@ -47,16 +47,17 @@ Tile = Annotated[int, Field(ge=FIRST_TILE, le=LAST_TILE)]
 
 
 @router.get("/projects/{project}/models")
-def project_models(project: str, context: ContextDep, page: PageDep) -> list[ModelRead]:
-    """The models of a project, with the sets that are made for them."""
+def list_models(project: str, context: ContextDep, page: PageDep) -> list[ModelRead]:
+    """List the models of a project with the sets that are linked to them."""
     found = page.of(models.list_views(context, project), lambda one: one.model.id)
     return [read_model_view(one) for one in found]
 
 
 @router.post("/projects/{project}/models", status_code=202, openapi_extra=RAW_BODY)
 async def add_model(project: str, name: FileName, request: Request, context: ContextDep) -> JobRead:
-    """Ask for a model to be imported: glTF, OBJ, PLY or STL, or a zip archive that holds one with
-    its files. A worker analyzes it; the job tells how far it is."""
+    """Import a model: glTF, OBJ, PLY or STL, or a zip archive with all its files. Creates a job,
+    whose worker analyzes the model.
+    """
     limit = context.settings.max_model_bytes
     async with received(context, request, name, limit) as path:
         ask = partial(ask_import, context, "model_import", path, name, project)
@@ -65,13 +66,13 @@ async def add_model(project: str, name: FileName, request: Request, context: Con
 
 @router.delete("/models/{model_id}", status_code=204)
 def delete_model(model_id: int, context: ContextDep) -> None:
-    """Take a model out of its project; 409 while sets are made for it."""
+    """Remove a model from its project; 409 while sets are linked to it."""
     models.delete(context, model_id)
 
 
 @router.get("/models/{model_id}/original", response_class=StreamingResponse)
-def model_original(model_id: int, context: ContextDep) -> StreamingResponse:
-    """The file as it came in, byte for byte."""
+def get_model_original(model_id: int, context: ContextDep) -> StreamingResponse:
+    """Return the original file."""
     found = models.get(context, model_id)
     return attachment(found.name, found.bytes, models.original(context, found))
 
@@ -86,7 +87,9 @@ def model_original(model_id: int, context: ContextDep) -> StreamingResponse:
     },
 )  # fmt: skip
 def mesh(model_id: int, context: ContextDep, uv_set: UvSet = 0) -> Response:
-    """The model to be drawn: a head (see `MeshRead`) with its length before it, then the values."""
+    """Return the mesh for display: the length of the header, the header (`MeshRead`), and the
+    values.
+    """
     model, found = model_display.mesh_of(context, model_id, uv_set)
     if isinstance(found, KeptJob):
         return JSONResponse(read_job(found).model_dump(mode="json"), 202, NO_STORE)
@@ -103,15 +106,15 @@ def mesh(model_id: int, context: ContextDep, uv_set: UvSet = 0) -> Response:
 
 
 @router.get("/models/{model_id}/uv")
-def uv(
+def get_uv(
     model_id: int, context: ContextDep, material: str | None = None, uv_set: UvSet = 0
 ) -> UvRead:
-    """What is wrong in the UVs of a material, and its islands."""
+    """Return the UV problems of a material and its UV islands."""
     return read_uv(uv_view.uv_view(context, model_id, material, uv_set))
 
 
 @router.get("/models/{model_id}/uv.png", response_class=Response)
-def uv_picture(  # noqa: PLR0917
+def get_uv_picture(  # noqa: PLR0917
     model_id: int,
     shows: UvShows,
     context: ContextDep,
@@ -120,24 +123,26 @@ def uv_picture(  # noqa: PLR0917
     side: Annotated[int, Query(ge=64, le=4096)] = 512,
     tile: Annotated[list[Tile], Query(max_length=MOST_PLACES)] = [],  # noqa: B006
 ) -> Response:
-    """Islands as a picture with alpha: how finely each is drawn, or where something is wrong.
+    """Return a picture of UV islands with alpha: texel density, or the location of a problem.
 
-    tile : numbers of a set's tiles: the picture is their sheet, drawn square
+    tile : numbers of a set's UV tiles; the picture then shows all of them in a square layout
     """
     data = uv_view.uv_picture(context, model_id, material, uv_set, shows, side, tuple(tile))
     return Response(data, 200, IMMUTABLE, "image/png")
 
 
 @router.post("/models/{model_id}/sets", status_code=201)
-def make_sets(model_id: int, body: MakeSets, context: ContextDep) -> MadeSetsRead:
-    """Make a set of each of some materials, with the maps that the model's file carries."""
-    made, remarks = model_sets.make_sets(context, model_id, body.materials)
-    return MadeSetsRead(sets=made, remarks=remarks)
+def create_sets(model_id: int, body: CreateSets, context: ContextDep) -> CreatedSetsRead:
+    """Create a set for each of the given materials, with the maps that the model file contains."""
+    made, remarks = model_sets.create_sets(context, model_id, body.materials)
+    return CreatedSetsRead(sets=made, remarks=remarks)
 
 
 @router.get("/deliveries/{delivery_id}/models")
-def delivered_models(delivery_id: int, context: ContextDep, page: PageDep) -> list[DressedRead]:
-    """The models for which a delivery has glTF or USD textures; each can be fetched with them."""
+def list_textured_models(
+    delivery_id: int, context: ContextDep, page: PageDep
+) -> list[TexturedModelRead]:
+    """List the models for which a delivery has glTF or USD textures."""
     found = page.of(
         dressing.dressed_models(context, delivery_id),
         lambda one: f"{one.model.id} {one.target_id}",
@@ -148,10 +153,10 @@ def delivered_models(delivery_id: int, context: ContextDep, page: PageDep) -> li
 @router.get(
     "/deliveries/{delivery_id}/models/{model_id}/{target_id}.glb", response_class=StreamingResponse
 )
-def delivered_model(
+def get_textured_model(
     delivery_id: int, model_id: int, target_id: str, context: ContextDep, tangents: bool = False
 ) -> StreamingResponse:
-    """A model as it came in, with the delivered textures inside; all else of it is untouched."""
+    """Return a model with the delivered textures embedded; everything else is unchanged."""
     found = dressing.find_dressed(context, delivery_id, model_id, target_id, "glb")
     written = dressing.dressed_model(context, found, tangents=tangents)
     return attachment(*written, "model/gltf-binary")
@@ -160,23 +165,23 @@ def delivered_model(
 @router.get(
     "/deliveries/{delivery_id}/models/{model_id}/{target_id}.usdz", response_class=StreamingResponse
 )
-def delivered_stage(
+def get_textured_stage(
     delivery_id: int, model_id: int, target_id: str, context: ContextDep
 ) -> StreamingResponse:
-    """The triangles of a model as USD, with the delivered surfaces and textures inside."""
+    """Return a model as USD with the delivered materials and textures embedded."""
     found = dressing.find_dressed(context, delivery_id, model_id, target_id, "usdz")
     return attachment(*dressing.dressed_model(context, found), "model/vnd.usdz+zip")
 
 
-@router.post("/sets/{set_id}/model-misses")
-def measure_misses(set_id: int, body: MissesAsk, context: ContextDep) -> MissesRead:
-    """How many rays from a set's model find its detailed version, and where they do not."""
+@router.post("/sets/{set_id}/ray-misses")
+def measure_ray_misses(set_id: int, body: RayMissesQuery, context: ContextDep) -> RayMissesRead:
+    """Return how many rays from a set's model miss the high-poly model, and where."""
     draft = draft_set("draft", body.draft) if body.draft else None
     return read_misses(ray_misses.missed(context, set_id, draft))
 
 
 @router.put("/sets/{set_id}/model")
-def tie_set(set_id: int, body: ModelTieAsk, context: ContextDep) -> SetRead:
-    """Say for which model a set is made, or for none; a change that can be undone."""
+def link_model(set_id: int, body: ModelLinkWrite, context: ContextDep) -> SetRead:
+    """Link a set to a model, or remove the link; the change can be undone."""
     models.tie(context, set_id, body.tie)
     return read_set(sets.get_view(context, set_id))

@@ -1,4 +1,4 @@
-"""Health, projects, and pictures taken into one."""
+"""Health, projects, and import of single pictures."""
 
 from __future__ import annotations
 
@@ -23,10 +23,10 @@ from copper_sieve.api.schemas.projects import (
     UnreadableRead,
 )
 from copper_sieve.api.schemas.sets import (
-    MapTakenInRead,
+    ImportedMapRead,
+    ImportedSourceRead,
     SetRead,
     SourceFactsRead,
-    TakenInRead,
     read_set,
 )
 from copper_sieve.api.uploads import RAW_BODY, FileName, received
@@ -39,8 +39,8 @@ router = APIRouter(prefix="/api/v1", tags=["projects"])
 
 
 @router.get("/health")
-def health(context: ContextDep, access: AccessDep) -> HealthRead:
-    """The server is up and reaches its database."""
+def get_health(context: ContextDep, access: AccessDep) -> HealthRead:
+    """Return whether the server is running and reaches its database."""
     projects.check_database(context)
     limits = context.settings.limits
     return HealthRead(
@@ -52,50 +52,51 @@ def health(context: ContextDep, access: AccessDep) -> HealthRead:
 
 
 @router.get("/projects")
-def all_projects(context: ContextDep, page: PageDep, deleted: bool = False) -> list[ProjectRead]:
-    """All projects, oldest first; else those that were thrown away and can be brought back."""
+def list_projects(context: ContextDep, page: PageDep, deleted: bool = False) -> list[ProjectRead]:
+    """List all projects, oldest first, or the deleted ones that can be restored."""
     found = page.of(projects.list_all(context, deleted=deleted), lambda one: one.slug)
     return [ProjectRead.model_validate(one) for one in found]
 
 
 @router.post("/projects", status_code=201)
 def add_project(body: ProjectCreate, context: ContextDep) -> ProjectRead:
-    """A new project, empty or with copies of the sets of another."""
+    """Create a project, empty or with copies of another project's sets."""
     return ProjectRead.model_validate(projects.create(context, body.title, body.copy_of))
 
 
 @router.patch("/projects/{project}")
 def change_project(project: str, body: ProjectChange, context: ContextDep) -> ProjectRead:
-    """Rename a project, throw it away, or bring it back."""
+    """Rename, delete or restore a project."""
     changed = projects.change(context, project, title=body.title, deleted=body.deleted)
     return ProjectRead.model_validate(changed)
 
 
 @router.get("/projects/{project}/archive.zip", response_class=StreamingResponse)
-def pack_project(project: str, context: ContextDep) -> StreamingResponse:
-    """The whole project as a zip that is made while it is sent: its sets, and every original."""
+def export_project(project: str, context: ContextDep) -> StreamingResponse:
+    """Stream the project as a zip archive with its sets and all originals."""
     name, stream = project_archive.pack(context, project)
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return StreamingResponse(stream, 200, headers, "application/zip")
 
 
 @router.get("/projects/{project}/disk-use")
-def project_disk_use(project: str, context: ContextDep) -> DiskUseRead:
-    """Space that a project takes, and what emptying its trash frees."""
+def get_disk_use(project: str, context: ContextDep) -> DiskUseRead:
+    """Return the disk use of a project, and how much emptying its Trash frees."""
     return DiskUseRead.model_validate(disk_use.use_of(context, project))
 
 
 @router.delete("/projects/{project}/trash")
 def empty_trash(project: str, context: ContextDep) -> DiskUseRead:
-    """Delete the sets in a project's trash and the files dismissed in Intake for good."""
+    """Permanently delete the sets in a project's Trash and the files dismissed in Intake."""
     return DiskUseRead.model_validate(disk_use.empty_trash(context, project))
 
 
 @router.post("/project-archives", status_code=202, openapi_extra=RAW_BODY)
-async def unpack_project(request: Request, context: ContextDep, name: FileName) -> JobRead:
-    """Ask for a project to be made of such an archive, sent as the raw body.
+async def import_project(request: Request, context: ContextDep, name: FileName) -> JobRead:
+    """Create a project from a project file, sent as the raw body. Creates a job.
 
-    The job's result has the project's address and a report of what else the archive held.
+    The result of the job contains the project's slug and a report of added, existing and skipped
+    items.
     """
     async with received(context, request, name, MOST_BYTES) as path:
         ask = partial(ask_import, context, "project_import", path, name)
@@ -103,44 +104,44 @@ async def unpack_project(request: Request, context: ContextDep, name: FileName) 
 
 
 @router.get("/projects/{project}/sets")
-def project_sets(
+def list_sets(
     project: str,
     context: ContextDep,
     page: PageDep,
     ids: Annotated[list[int] | None, Query(max_length=200)] = None,
 ) -> list[SetRead]:
-    """The texture sets of a project by name, with everything about them; those of `ids`, or all.
+    """List the texture sets of a project by name, all or those in `ids`, with all details.
 
-    Of hundreds ask for the ones that are in view: `/api/v1/projects/{project}/tray` lists them all.
+    For long lists, use `/api/v1/projects/{project}/tray` and request the visible sets only.
     """
     found = sets.list_views(context, project, ids, lambda some: page.of(some, lambda one: one.id))
     return [read_set(view) for view in found]
 
 
 @router.get("/projects/{project}/unreadable-sets")
-def unreadable_sets(project: str, context: ContextDep, page: PageDep) -> list[UnreadableRead]:
-    """The sets of a project that are left out because they cannot be read, with the reason."""
+def list_unreadable_sets(project: str, context: ContextDep, page: PageDep) -> list[UnreadableRead]:
+    """List the sets of a project that can't be read, with the reason."""
     found = page.of([*sets.unreadable(context, project).items()], lambda one: one[0])
     return [UnreadableRead(id=number, why=why) for number, why in found]
 
 
 @router.post("/projects/{project}/sources", status_code=201, openapi_extra=RAW_BODY)
-async def take_in(
+async def import_file(
     project: str,
     request: Request,
     context: ContextDep,
     name: FileName,
     kind: MapKind | None = None,
-) -> TakenInRead:
-    """Take in one picture file, sent as the raw body; makes a set of it.
+) -> ImportedSourceRead:
+    """Import one picture file, sent as the raw body, and create a set from it.
 
-    Without a `kind` the file's name says which map it is; else it is the base color. 409 where
-    that map begins no set (an opacity, an occlusion): it is for Intake.
+    Without `kind` the file name determines the map type, or else it is base color. Returns 409 for
+    map types that can't start a set, such as opacity; import those with Intake.
     """
     sources.check_beginning(name, kind)
     async with received(context, request, name) as path:
         taken = await run_in_threadpool(sources.take_in, context, project, path, name, kind=kind)
-    return TakenInRead(
+    return ImportedSourceRead(
         sha256=taken.sha256,
         facts=SourceFactsRead.model_validate(taken.facts),
         set_id=taken.set_id,
@@ -152,10 +153,10 @@ async def take_in(
 
 
 @router.post("/maps/{kind}/sources", status_code=201, openapi_extra=RAW_BODY)
-async def take_in_map(
+async def import_map(
     kind: MapKind, request: Request, context: ContextDep, name: FileName
-) -> MapTakenInRead:
-    """Take in one picture file to be a map of a set that is there."""
+) -> ImportedMapRead:
+    """Import one picture file as a map of an existing set."""
     async with received(context, request, name) as path:
-        facts, definition = await run_in_threadpool(sources.take_in_map, context, path, name, kind)
-    return MapTakenInRead(facts=SourceFactsRead.model_validate(facts), definition=definition)
+        facts, definition = await run_in_threadpool(sources.import_map, context, path, name, kind)
+    return ImportedMapRead(facts=SourceFactsRead.model_validate(facts), definition=definition)

@@ -31,27 +31,27 @@ def _read(kept: KeptRecipe) -> RecipeRead:
 
 
 @router.get("/recipes")
-def all_recipes(context: ContextDep, page: PageDep) -> list[RecipeRead]:
-    """All recipes by name."""
+def list_recipes(context: ContextDep, page: PageDep) -> list[RecipeRead]:
+    """List all recipes by name."""
     return [_read(one) for one in page.of(recipes.list_all(context), lambda one: one.id)]
 
 
 @router.post("/recipes", status_code=201)
 def save_recipe(body: RecipeCreate, context: ContextDep) -> RecipeRead:
-    """Save the derivation part of a set; 409 when the name is taken and not to be replaced."""
+    """Save the settings of a set as a recipe; 409 if the name exists and `replace` is false."""
     return _read(recipes.save(context, body.set_id, body.name, replace=body.replace))
 
 
 @router.post("/recipes/imports", status_code=201)
 def import_recipe(body: RecipeImport, context: ContextDep) -> RecipeImported:
-    """Keep a recipe from a file; 409 when the name is taken and not to be replaced."""
+    """Import a recipe file; 409 if the name exists and `replace` is false."""
     kept, remarks = recipes.take_in(context, body.recipe, replace=body.replace)
     return RecipeImported(recipe=_read(kept), remarks=remarks)
 
 
 @router.get("/recipes/{recipe_id}/file.json", response_class=Response)
 def export_recipe(recipe_id: int, context: ContextDep) -> Response:
-    """The recipe as a file."""
+    """Return the recipe as a JSON file."""
     recipe = recipes.get(context, recipe_id)
     name = f'attachment; filename="{slug(recipe.name)}.recipe.json"'
     text = recipe.model_dump_json(indent=2, exclude_defaults=False) + "\n"
@@ -60,7 +60,7 @@ def export_recipe(recipe_id: int, context: ContextDep) -> Response:
 
 @router.delete("/recipes/{recipe_id}", status_code=204)
 def delete_recipe(recipe_id: int, context: ContextDep) -> None:
-    """Forget a recipe; the sets it was applied to stay as they are."""
+    """Delete a recipe; sets that it was applied to keep their settings."""
     recipes.forget(context, recipe_id)
 
 
@@ -71,8 +71,8 @@ def apply_recipe(recipe_id: int, body: SetChoice, context: ContextDep) -> list[A
     return [AppliedRead.model_validate(one) for one in found]
 
 
-@router.post("/sets/{set_id}/settings-uses")
-def use_settings(set_id: int, body: SetChoice, context: ContextDep) -> list[AppliedRead]:
-    """Use the settings of one set on others, all or none."""
+@router.post("/sets/{set_id}/settings-copies")
+def copy_settings(set_id: int, body: SetChoice, context: ContextDep) -> list[AppliedRead]:
+    """Apply the settings of one set to others, all or none."""
     found = recipes.apply_settings_of(context, set_id, body.set_ids)
     return [AppliedRead.model_validate(one) for one in found]

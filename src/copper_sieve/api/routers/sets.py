@@ -6,17 +6,17 @@ from fastapi import APIRouter, Response
 
 from copper_sieve.api.deps import IMMUTABLE, ContextDep, PreviewerDep
 from copper_sieve.api.schemas.bench import (
-    DoubtAsk,
-    DoubtRead,
-    EveningAsk,
-    EveningRead,
+    InterpretationRead,
+    InterpretationsQuery,
+    KeyUncertaintyQuery,
+    KeyUncertaintyRead,
     PreviewCreate,
     PreviewRead,
-    ReadingRead,
-    ReadingsAsk,
+    ProgressRead,
+    RemovedLightingQuery,
+    RemovedLightingRead,
     SeamsMeasure,
     SeamWaysRead,
-    UnderWayRead,
     read_doubt,
     read_evening,
     read_preview,
@@ -32,14 +32,14 @@ router = APIRouter(prefix="/api/v1", tags=["sets"])
 
 
 @router.get("/sets/{set_id}")
-def one_set(set_id: int, context: ContextDep) -> SetRead:
-    """One texture set."""
+def get_set(set_id: int, context: ContextDep) -> SetRead:
+    """Return a texture set."""
     return read_set(sets.get_view(context, set_id))
 
 
 @router.put("/sets/{set_id}")
 def change_set(set_id: int, body: SetUpdate, context: ContextDep) -> SetRead:
-    """Change a set; 409 when somebody else was faster."""
+    """Change a set; 409 if another client changed it since `version`."""
     kept = sets.get_view(context, set_id).texture_set
     changed = draft_set(kept.name, body).model_copy(
         update={"origin": kept.origin, "parts": kept.parts}
@@ -53,19 +53,19 @@ def change_set(set_id: int, body: SetUpdate, context: ContextDep) -> SetRead:
 
 @router.post("/sets/{set_id}/undo")
 def undo_set(set_id: int, body: SetStep, context: ContextDep) -> SetRead:
-    """Back to the state before the last change."""
+    """Undo the last change of a set."""
     return read_set(sets.step(context, set_id, body.version, -1))
 
 
 @router.post("/sets/{set_id}/redo")
 def redo_set(set_id: int, body: SetStep, context: ContextDep) -> SetRead:
-    """Forward to what was undone last."""
+    """Redo the last undone change of a set."""
     return read_set(sets.step(context, set_id, body.version, 1))
 
 
 @router.get("/sets/{set_id}/maps/{kind}/thumbnail.png", response_class=Response)
-def map_thumbnail(set_id: int, kind: MapKind, context: ContextDep, key: str = "") -> Response:
-    """A small picture of one map; kept by the browser as long as its content key is the same."""
+def get_map_thumbnail(set_id: int, kind: MapKind, context: ContextDep, key: str = "") -> Response:
+    """Return a thumbnail of a map; the browser caches it by its content key."""
     found, data = sets.map_thumbnail(context, set_id, kind)
     headers = IMMUTABLE if key == found else {"Cache-Control": "no-cache"}
     return Response(data, 200, headers, "image/png")
@@ -76,13 +76,13 @@ def map_thumbnail(set_id: int, kind: MapKind, context: ContextDep, key: str = ""
     response_class=Response,
     responses={200: {"content": {"application/octet-stream": {}}, "model": PreviewRead}},
 )
-def preview(
+def create_preview(
     set_id: int, body: PreviewCreate, context: ContextDep, previewer: PreviewerDep
 ) -> Response:
-    """Compute maps of a set, or of a draft of it; 409 when a newer request of the window came.
+    """Compute maps of a set or of a draft; 409 if the window requested a newer preview.
 
-    The answer is the length of a JSON text (four bytes, little endian), that text (`PreviewRead`),
-    and the 8-bit codes of the maps one after the other, all in one, since a hand is waiting.
+    The response contains the length of a JSON text (four bytes, little endian), the text
+    (`PreviewRead`), and the 8-bit codes of all maps.
     """
     found = previewer.preview(
         set_id,
@@ -100,41 +100,47 @@ def preview(
 
 
 @router.get("/previews/{window}")
-def preview_under_way(window: str, previewer: PreviewerDep) -> UnderWayRead | None:
-    """What the preview of a window is doing, and how long yet; null where none is computed."""
+def get_preview_progress(window: str, previewer: PreviewerDep) -> ProgressRead | None:
+    """Return the current step and remaining time of a window's preview; null if none is running."""
     found = previewer.under_way(window)
-    return None if found is None else UnderWayRead.model_validate(found)
+    return None if found is None else ProgressRead.model_validate(found)
 
 
 @router.post("/previews/{window}/stop", status_code=204)
 def stop_preview(window: str, previewer: PreviewerDep) -> None:
-    """Give up the preview of a window, after the step that it is at."""
+    """Stop the preview of a window after its current step."""
     previewer.stop(window)
 
 
 @router.post("/sets/{set_id}/seam-measures")
 def measure_seams(set_id: int, body: SeamsMeasure, context: ContextDep) -> SeamWaysRead:
-    """Each way to close the seams of a set, or of a draft of it, with its figures."""
+    """Measure each method of making a set, or a draft, tileable."""
     draft = draft_set("draft", body.draft) if body.draft else None
     return read_ways(seams.measure_seams(context, set_id, draft))
 
 
-@router.post("/sets/{set_id}/readings")
-def read_photo(set_id: int, body: ReadingsAsk, context: ContextDep) -> list[ReadingRead]:
-    """A few ways to take a photo, lit beside each other; what one makes of the set is given."""
+@router.post("/sets/{set_id}/interpretations")
+def list_interpretations(
+    set_id: int, body: InterpretationsQuery, context: ContextDep
+) -> list[InterpretationRead]:
+    """List interpretations of a photo, each with its settings and a lit picture."""
     draft = draft_set("draft", body.draft) if body.draft else None
     return read_readings(interpretations.readings(context, set_id, body.about, draft))
 
 
-@router.post("/sets/{set_id}/key-doubts")
-def measure_doubt(set_id: int, body: DoubtAsk, context: ContextDep) -> DoubtRead:
-    """How sure the color key of a map is, and which color to click next."""
+@router.post("/sets/{set_id}/key-uncertainties")
+def measure_key_uncertainty(
+    set_id: int, body: KeyUncertaintyQuery, context: ContextDep
+) -> KeyUncertaintyRead:
+    """Return how certain a color key is, and a color to decide next."""
     draft = draft_set("draft", body.draft) if body.draft else None
     return read_doubt(interpretations.doubt(context, set_id, body.kind, draft))
 
 
-@router.post("/sets/{set_id}/light-measures")
-def measure_light(set_id: int, body: EveningAsk, context: ContextDep) -> EveningRead:
-    """What evening the light takes out of a set's color, and the dark places that are left."""
+@router.post("/sets/{set_id}/removed-lighting")
+def measure_removed_lighting(
+    set_id: int, body: RemovedLightingQuery, context: ContextDep
+) -> RemovedLightingRead:
+    """Return the lighting that delighting removes from a set's color, and the dark blotches left."""
     draft = draft_set("draft", body.draft) if body.draft else None
     return read_evening(removed_lighting.evening(context, set_id, body.by, draft))

@@ -1,4 +1,4 @@
-"""Map kinds and operations, as they declare themselves."""
+"""Map types, operations and file formats."""
 
 from __future__ import annotations
 
@@ -22,8 +22,8 @@ router = APIRouter(prefix="/api/v1", tags=["vocabulary"])
 
 
 @router.get("/vocabulary")
-def vocabulary() -> VocabularyRead:
-    """What the interface draws its controls from."""
+def get_vocabulary() -> VocabularyRead:
+    """Return the declarations that the interface is built from."""
     kinds = [
         KindRead(
             kind=kind,

@@ -19,7 +19,7 @@ router = APIRouter(prefix="/api/v1", tags=["webhooks"])
 
 
 @router.get("/projects/{project}/webhooks")
-def project_webhooks(project: str, context: ContextDep, page: PageDep) -> list[WebhookRead]:
+def list_webhooks(project: str, context: ContextDep, page: PageDep) -> list[WebhookRead]:
     """List the webhooks of a project, oldest first."""
     found = page.of(webhooks.list_all(context, project), lambda one: one.id)
     return [WebhookRead.model_validate(one) for one in found]
@@ -27,7 +27,7 @@ def project_webhooks(project: str, context: ContextDep, page: PageDep) -> list[W
 
 @router.post("/projects/{project}/webhooks", status_code=201)
 def add_webhook(project: str, body: WebhookCreate, context: ContextDep) -> NewWebhookRead:
-    """Add a webhook to a project. Its secret is only in this answer."""
+    """Add a webhook to a project. The response contains its secret, which isn't shown again."""
     return NewWebhookRead.model_validate(webhooks.add(context, project, body.url, body.secret))
 
 
@@ -40,15 +40,15 @@ def change_webhook(webhook_id: int, body: WebhookChange, context: ContextDep) ->
 
 @router.post("/webhooks/{webhook_id}/tests")
 def test_webhook(webhook_id: int, context: ContextDep) -> WebhookRead:
-    """Send a test message now and return how that went."""
+    """Send a test message now and return the result."""
     return WebhookRead.model_validate(webhooks.send_test(context, webhook_id))
 
 
 @router.get("/webhooks/{webhook_id}/calls")
-def webhook_calls(
+def list_webhook_calls(
     webhook_id: int, context: ContextDep, before: int | None = None
 ) -> list[WebhookCallRead]:
-    """List up to 50 calls, the newest first; `before`: only those before this call's id."""
+    """List up to 50 calls, newest first; `before`: only calls before this id."""
     found = webhooks.calls(context, webhook_id, before)
     return [WebhookCallRead.model_validate(one) for one in found]
 

@@ -1,1 +1,1 @@
-"""What goes in and out, as Pydantic models; input forbids unknown fields."""
+"""Requests and responses as Pydantic models; requests reject unknown fields."""

@@ -1,4 +1,4 @@
-"""Intake: files that came in, what they were found to be, source cards."""
+"""Imported files, detection results and source cards."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ Said = Literal["guess", "card", "you"]
 
 
 class ChannelRead(Answer):
-    """One channel of a packed file: the map it holds now, and the guess with its reason."""
+    """One channel of a packed file: its assigned map, and the detected one with the reason."""
 
     name: str
     kind: MapKind | None
@@ -29,17 +29,17 @@ class ChannelRead(Answer):
 
 
 class NormalRead(Answer):
-    """The direction of green: as it is read now, and what was measured."""
+    """Green direction: current value and measurement."""
 
     y: NormalY | None
     measured: str
     confidence: float
     reason: str
-    said_by: Said
+    decided_by: Said
 
 
 class ArrivalRead(Answer):
-    """A row of the sorting table."""
+    """A row in Intake."""
 
     id: int
     sha256: str
@@ -56,7 +56,7 @@ class ArrivalRead(Answer):
     number: int | None = Field(description="number in the file name that may be a tile number")
     confidence: float
     reason: str
-    said_by: Said
+    decided_by: Said
     channels: list[ChannelRead]
     normal: NormalRead | None
     mark: str
@@ -71,18 +71,18 @@ class ArrivalRead(Answer):
 
 
 class CardOffer(Answer):
-    """A source card that fits the files of a drop; nothing of it is used before it is confirmed."""
+    """A source card that fits the files of a drop; it isn't applied until the user confirms it."""
 
     card: SourceCard
     ids: list[int]
 
 
 class SurfaceRead(Answer):
-    """Pictures of one surface under several lights, to be taken in as one set.
+    """Pictures of one surface with different lights, which can be imported as one set.
 
-    shots : where each lay and was lit from; null while that is looked for, or where it cannot be
-        told
-    thumbnails : of the pictures, in their order
+    shots : placement and light of each picture; null while they are being estimated or if that
+    failed
+    thumbnails : in the order of the pictures
     """
 
     id: int
@@ -96,13 +96,13 @@ class SurfaceRead(Answer):
 
 
 class SurfaceAccept(Request):
-    """Make a set of them; null is named by what the files' names share."""
+    """Create a set; null: the name is taken from the file names."""
 
     name: str | None = Field(default=None, min_length=1, max_length=100)
 
 
 class IntakeRead(Answer):
-    """The sorting table."""
+    """The files in Intake."""
 
     rows: list[ArrivalRead]
     waiting: int
@@ -115,14 +115,14 @@ class IntakeRead(Answer):
 
 
 class RefusalRead(Answer):
-    """A file of a container that was not taken in."""
+    """A file of an archive that wasn't imported."""
 
     name: str
     message: str
 
 
 class AddedRead(Answer):
-    """What one upload gave."""
+    """Result of one upload."""
 
     batch: str
     ids: list[int]
@@ -130,25 +130,25 @@ class AddedRead(Answer):
 
 
 class ArrivalChoice(Request):
-    """Some rows."""
+    """Selected rows."""
 
     ids: list[int] = Field(min_length=1, max_length=5000)
 
 
 class ArrivalChange(ArrivalChoice):
-    """Say of some rows where they belong."""
+    """Changed assignment of rows."""
 
     change: AssignmentChange
 
 
 class CardChoice(ArrivalChoice):
-    """Apply a source card to some rows; null takes it off."""
+    """Apply a source card to rows; null removes it."""
 
     card: str | None
 
 
 class CardCreate(ArrivalChoice):
-    """Make a source card of what some rows say, or add to it."""
+    """Create a source card from the corrections of rows, or extend one."""
 
     name: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
     licence: str = Field(default="", max_length=200)
@@ -156,13 +156,13 @@ class CardCreate(ArrivalChoice):
 
 
 class AcceptedRead(Answer):
-    """The sets that files went into, by name."""
+    """The sets that files were added to, by name."""
 
     sets: dict[str, int]
 
 
 def read_arrival(one: Arrival) -> ArrivalRead:
-    """The answer for one row."""
+    """Return the response for one row."""
     found = one.found
     guesses = {guess.name: guess for guess in found.channels} if found else {}
     names = [name for name in one.facts.channels if name != "Y"]
@@ -183,7 +183,7 @@ def read_arrival(one: Arrival) -> ArrivalRead:
             measured=found.normal_y,
             confidence=found.normal_confidence,
             reason=found.normal_reason,
-            said_by=one.by["normal_y"],
+            decided_by=one.by["normal_y"],
         )
     return ArrivalRead(
         id=one.id,
@@ -201,7 +201,7 @@ def read_arrival(one: Arrival) -> ArrivalRead:
         number=one.number,
         confidence=found.confidence if found else 0.0,
         reason=found.reason if found else "",
-        said_by=one.by["map"],
+        decided_by=one.by["map"],
         channels=channels,
         normal=normal,
         mark=one.mark,
@@ -215,7 +215,7 @@ def read_arrival(one: Arrival) -> ArrivalRead:
 
 
 def read_table(table: Table) -> IntakeRead:
-    """The answer for the whole table."""
+    """Return the response for all rows."""
     return IntakeRead(
         rows=[read_arrival(one) for one in table.rows],
         waiting=table.waiting,

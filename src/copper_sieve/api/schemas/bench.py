@@ -1,4 +1,4 @@
-"""What the Bench looks at before it is kept: previews, readings, doubt, evening, ways of seams."""
+"""Bench: previews, interpretations, uncertainty, removed lighting, seam methods."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ from copper_sieve.services.removed_lighting import By, Evening
 
 
 class PreviewCreate(Request):
-    """Which maps to compute, how large, and for which window."""
+    """Maps to compute, their size, and the window that shows them."""
 
     draft: Draft | None = None
     kinds: list[MapKind] | None = None
@@ -32,8 +32,8 @@ class PreviewCreate(Request):
     known: list[str] = Field(default_factory=list, max_length=1000)
 
 
-class UnderWayRead(Answer):
-    """How far the preview of a window is; `seconds_left` is null where nothing tells."""
+class ProgressRead(Answer):
+    """Progress of a preview; `seconds_left` is null if unknown."""
 
     step: str
     share: float
@@ -42,7 +42,9 @@ class UnderWayRead(Answer):
 
 
 class PreviewMapRead(Answer):
-    """One map: its codes are `channels` bytes a texel, row 0 at the top; none where it is known."""
+    """One map: its codes have `channels` bytes per texel, first row at the top; no codes if the
+    client has them.
+    """
 
     key: str
     width: int
@@ -52,9 +54,9 @@ class PreviewMapRead(Answer):
 
 
 class GuideRead(Answer):
-    """The picture by which a set is prepared, and its size as it came in.
+    """The reference picture for preparing a set, and its imported size.
 
-    source : SHA-256 of a file that shows it; of what is measured the first picture's
+    source : SHA-256 of a file that shows it; the first picture of a measured set
     """
 
     kind: MapKind
@@ -65,11 +67,11 @@ class GuideRead(Answer):
 
 
 class PreviewRead(Answer):
-    """What stands before the codes: the maps in the order in which their codes follow.
+    """Header of a preview: the maps in the order of their codes.
 
-    width, height, surface : what preparing the set comes to
-    width_share : the prepared width over that of the guide as it came in
-    sheet : the tiles of the set, which lie side by side in each map
+    width, height, surface : after preparation
+    width_share : prepared width divided by the imported width
+    sheet : the UV tiles of the set, which are adjacent in each map
     """
 
     maps: dict[MapKind, PreviewMapRead]
@@ -81,17 +83,17 @@ class PreviewRead(Answer):
     sheet: SheetRead | None
 
 
-class ReadingsAsk(Request):
-    """Readings of a set, or of a draft of it: of its relief, its light, or which way up it is."""
+class InterpretationsQuery(Request):
+    """Interpretations of a set or a draft: relief, light direction, or inversion."""
 
     about: About = "relief"
     draft: Draft | None = None
 
 
-class ReadingRead(Answer):
-    """One way to take a photo: what a set becomes by it, and its picture lit.
+class InterpretationRead(Answer):
+    """One interpretation of a photo: its settings, and a lit picture.
 
-    current : the set is like that already; picture : a data address, PNG
+    current : the set already has these settings; picture : data URL, PNG
     """
 
     name: str
@@ -102,40 +104,42 @@ class ReadingRead(Answer):
     picture: str
 
 
-class DoubtAsk(Request):
-    """How sure a color key is; `kind` is the map that it makes."""
+class KeyUncertaintyQuery(Request):
+    """Query of the uncertainty of a color key; `kind` is the map it creates."""
 
     kind: MapKind
     draft: Draft | None = None
 
 
-class DoubtRead(Answer):
-    """Shares of the texels that count and that are in doubt; the color most of those have."""
+class KeyUncertaintyRead(Answer):
+    """Shares of selected and uncertain texels; the most frequent color of the uncertain ones."""
 
     near: float
-    doubtful: float
+    uncertain: float
     like: str | None
 
 
-class EveningAsk(Request):
-    """What evening the light takes out, by the preparation or by the way the base color is made."""
+class RemovedLightingQuery(Request):
+    """Query of the lighting removed by the preparation or by the base color's settings."""
 
     by: By = "preparation"
     draft: Draft | None = None
 
 
 class BlotchesRead(Answer):
-    """Dark places that would be seen to repeat: stops darker, share of the picture, and the scale
-    of evening that takes them out."""
+    """Dark blotches that would show as repetition: stops darker, share of the picture, and the
+    lighting scale that removes them.
+    """
 
     stops: float
     share: float
     scale: float
 
 
-class EveningRead(Answer):
-    """What was taken out: a picture (a data address, PNG; null where nothing was), its range in
-    stops; and the dark places that are left."""
+class RemovedLightingRead(Answer):
+    """The removed lighting: a picture (data URL, PNG; null if none) and its range in stops; and the
+    remaining dark blotches.
+    """
 
     picture: str | None
     stops: float
@@ -143,19 +147,19 @@ class EveningRead(Answer):
 
 
 class SeamsMeasure(Request):
-    """Measure the ways to close a set's seams, or those of a draft of it."""
+    """Query of the methods of making a set, or a draft, tileable."""
 
     draft: Draft | None = None
 
 
 class SeamWayRead(Answer):
-    """One way: its setting, and its figures on the set's guide.
+    """One method: its settings, and its measurements on the set's reference map.
 
-    before, after : seam visibility, 1 is invisible; axis : of the worse borders left
-    contrast_loss : share of the fine contrast where borders overlap, or of the detail that is
-        smeared where they do not, 0 to 1
-    broken : share of the pieces across the joints that the picture has nowhere, 0 to 1
-    breaks : what it breaks and where, in words; null where the tile holds together
+    before, after : seam visibility, 1 is invisible; axis : of the worst remaining seam
+    contrast_loss : share of fine contrast lost in the overlap, or of detail smeared without one, 0
+    to 1
+    broken : share of the join that resembles no part of the picture, 0 to 1
+    breaks : what is broken and where; null if nothing is
     """
 
     seams: Seams
@@ -169,10 +173,10 @@ class SeamWayRead(Answer):
 
 
 class SeamWaysRead(Answer):
-    """All ways beside each other, and the one by measure.
+    """All methods, and the suggested one.
 
-    None is chosen where the set tiles already, or where every way breaks something: then `refused`
-    says what.
+    None is suggested if the set is tileable already, or if every method breaks something; `refused`
+    then contains the reason.
     """
 
     chosen: Method | None
@@ -181,7 +185,7 @@ class SeamWaysRead(Answer):
 
 
 def read_preview(found: Previewed) -> PreviewRead:
-    """What stands before the codes of a preview."""
+    """Return the header of a preview."""
     guide = None
     geometry = found.geometry
     if geometry.guide:
@@ -212,10 +216,10 @@ def read_preview(found: Previewed) -> PreviewRead:
     )
 
 
-def read_readings(found: list[ReadingView]) -> list[ReadingRead]:
-    """The answer for the readings of a set."""
+def read_readings(found: list[ReadingView]) -> list[InterpretationRead]:
+    """Return the response for the interpretations of a set."""
     return [
-        ReadingRead(
+        InterpretationRead(
             name=one.reading.name,
             words=one.reading.words,
             current=one.reading.current,
@@ -227,10 +231,10 @@ def read_readings(found: list[ReadingView]) -> list[ReadingRead]:
     ]
 
 
-def read_evening(found: Evening) -> EveningRead:
-    """The answer for what evening takes out."""
+def read_evening(found: Evening) -> RemovedLightingRead:
+    """Return the response for removed lighting."""
     left = found.blotches
-    return EveningRead(
+    return RemovedLightingRead(
         picture=png_url(found.png) if found.png else None,
         stops=found.stops,
         blotches=BlotchesRead(stops=left.stops, share=left.share, scale=left.scale)
@@ -239,13 +243,13 @@ def read_evening(found: Evening) -> EveningRead:
     )
 
 
-def read_doubt(found: Doubt) -> DoubtRead:
-    """The answer for the doubt of a color key."""
-    return DoubtRead(near=found.near, doubtful=found.doubtful, like=found.like)
+def read_doubt(found: Doubt) -> KeyUncertaintyRead:
+    """Return the response for the uncertainty of a color key."""
+    return KeyUncertaintyRead(near=found.near, uncertain=found.uncertain, like=found.like)
 
 
 def read_ways(found: Ways) -> SeamWaysRead:
-    """The answer for the ways to close seams."""
+    """Return the response for the seam methods."""
     return SeamWaysRead(
         chosen=found.chosen,
         refused=found.refused,

@@ -1,4 +1,4 @@
-"""Channels of delivered files: against what they should hold, and in two deliveries."""
+"""Channels of delivered files, compared with their source and between deliveries."""
 
 from __future__ import annotations
 
@@ -10,11 +10,10 @@ from copper_sieve.services.history import ComparedChannel
 
 
 class ChannelViewRead(Answer):
-    """A channel of a delivered file: pictures (data URLs, PNG), and how far it is from what it
-    should hold.
+    """A channel of a delivered file: pictures (data URLs, PNG), and the difference from its source.
 
-    map : what it was made of, before its changes; null for constants and shared channels
-    difference : amplified so many times
+    map : source map before changes; null for constants and shared channels
+    difference : amplified by this factor
     largest, mean : in codes
     """
 
@@ -29,10 +28,10 @@ class ChannelViewRead(Answer):
 
 
 class TexelsRead(Answer):
-    """What stands before the values of a piece of a channel.
+    """Header of the texel values of a channel.
 
-    width, height : of the whole channel; left, upper, columns, rows : of the piece
-    top : the largest code where the values are codes, else null: values in [0, 1]
+    width, height : of the whole channel; left, upper, columns, rows : of the excerpt
+    top : largest code if the values are codes, else null: values in [0, 1]
     planes : the states whose values follow, each `rows` x `columns` float32, little endian
     """
 
@@ -47,7 +46,7 @@ class TexelsRead(Answer):
 
 
 class ComparedFileRead(Answer):
-    """A file of two deliveries; of a changed one, the channels whose codes differ."""
+    """A file in two deliveries; for a changed file, the channels whose codes differ."""
 
     name: str
     kind: Literal["same", "changed", "added", "gone"]
@@ -56,7 +55,7 @@ class ComparedFileRead(Answer):
 
 
 class ComparedPartRead(Answer):
-    """One set for one target in an earlier and a later delivery; `maps` came out otherwise."""
+    """One set and target in an earlier and a later delivery; `maps` lists the maps that differ."""
 
     set_name: str
     target_id: str
@@ -78,7 +77,7 @@ class ComparedChannelRead(Answer):
 
 
 def texels_bytes(found: Texels) -> bytes:
-    """A piece of a channel, as an answer."""
+    """Return texel values as a response."""
     rows, columns = next(iter(found.planes.values())).shape
     head = TexelsRead(
         width=found.width, height=found.height, left=found.left, upper=found.upper,
@@ -88,7 +87,7 @@ def texels_bytes(found: Texels) -> bytes:
 
 
 def read_compared_channel(found: ComparedChannel) -> ComparedChannelRead:
-    """The answer for a channel in two deliveries."""
+    """Return the response for a channel in two deliveries."""
     return ComparedChannelRead(
         before=png_url(found.before),
         after=png_url(found.after),
@@ -100,7 +99,7 @@ def read_compared_channel(found: ComparedChannel) -> ComparedChannelRead:
 
 
 def read_channel_view(view: ChannelView) -> ChannelViewRead:
-    """The answer for one channel of a delivered file."""
+    """Return the response for a channel of a delivered file."""
     return ChannelViewRead(
         words=view.words,
         held=png_url(view.held),

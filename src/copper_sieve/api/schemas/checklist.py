@@ -1,4 +1,4 @@
-"""What was found when sets were looked over."""
+"""Checklists of sets."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from copper_sieve.store.checklist import KeptChecklist
 
 
 class FindingRead(Answer):
-    """One thing that seems wrong, and what would mend it; `mend` is null where nothing does."""
+    """A detected problem, and its fix; `fix` is null if there is none."""
 
     key: str
     rule: Rule
@@ -20,15 +20,15 @@ class FindingRead(Answer):
     weight: Weight
     text: str
     evidence: str
-    mend: str | None = Field(description="change made by the fix")
-    on_purpose: bool
+    fix: str | None = Field(description="change made by the fix")
+    ignored: bool
 
 
 class ChecklistRead(Answer):
     """The checklist of a set.
 
-    `current` is false while the set as it is now has yet to be looked over; `problem` says why it
-    could not be.
+    `current` is false until the current version of the set was checked; `problem` is the reason if
+    it couldn't be checked.
     """
 
     set_id: int
@@ -37,21 +37,21 @@ class ChecklistRead(Answer):
     findings: list[FindingRead]
 
 
-class ChecklistsAsk(Request):
-    """The sets that are asked for."""
+class ChecklistsQuery(Request):
+    """The sets to check."""
 
     set_ids: list[int] = Field(min_length=1, max_length=10_000)
 
 
-class PurposeAsk(Request):
-    """A finding by its key, and whether it is so on purpose."""
+class IgnoreFinding(Request):
+    """A finding by its key, and whether it is ignored."""
 
     finding: str = Field(max_length=80)
-    on_purpose: bool
+    ignored: bool
 
 
 def read_checklist(kept: KeptChecklist) -> ChecklistRead:
-    """The answer for one set."""
+    """Return the response for one set."""
     return ChecklistRead(
         set_id=kept.set_id,
         current=kept.current,
@@ -59,8 +59,8 @@ def read_checklist(kept: KeptChecklist) -> ChecklistRead:
         findings=[
             FindingRead(
                 key=one.key, rule=one.rule, kind=one.kind, title=one.title, weight=one.weight,
-                text=one.text, evidence=one.evidence, mend=one.mend.title if one.mend else None,
-                on_purpose=one.key in kept.on_purpose,
+                text=one.text, evidence=one.evidence, fix=one.fix.title if one.fix else None,
+                ignored=one.key in kept.ignored,
             )
             for one in kept.found.findings
         ],

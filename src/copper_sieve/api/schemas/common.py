@@ -1,4 +1,4 @@
-"""Bases of requests and answers, and the shape of an error."""
+"""Base classes of requests and responses, and errors."""
 
 from __future__ import annotations
 
@@ -9,13 +9,13 @@ from pydantic import BaseModel, ConfigDict
 
 
 class Request(BaseModel):
-    """Unknown fields are refused."""
+    """Base class of requests; unknown fields are rejected."""
 
     model_config = ConfigDict(extra="forbid")
 
 
 class Answer(BaseModel):
-    """Read from objects of the services; every field is always there."""
+    """Base class of responses, created from service objects; every field is always present."""
 
     model_config = ConfigDict(
         from_attributes=True, json_schema_serialization_defaults_required=True
@@ -32,11 +32,11 @@ class Problem(BaseModel):
 
 
 def framed(head: BaseModel, values: Iterable[bytes | memoryview]) -> bytes:
-    """The length of a JSON text (four bytes, little endian), that text, and values behind it."""
+    """Return the length of a JSON text (four bytes, little endian), the text, and binary values."""
     text = head.model_dump_json().encode()
     return b"".join([len(text).to_bytes(4, "little"), text, *values])
 
 
 def png_url(png: bytes) -> str:
-    """A PNG as a data URL, for small pictures that belong to an answer."""
+    """Return a PNG as a data URL, for small pictures inside a response."""
     return "data:image/png;base64," + base64.b64encode(png).decode()

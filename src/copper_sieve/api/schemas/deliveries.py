@@ -1,4 +1,4 @@
-"""Dry runs, deliveries, targets."""
+"""Delivery previews, deliveries, the board."""
 
 from __future__ import annotations
 
@@ -11,31 +11,31 @@ from copper_sieve.api.schemas.common import Answer, Request
 from copper_sieve.core.export.export_plan import PackedFile
 from copper_sieve.core.models.assay import Assay
 from copper_sieve.core.models.manifest import Manifest
-from copper_sieve.services.delivered import Lies, Standing, Told
+from copper_sieve.services.delivered import DiskStateName, Standing, Told
 from copper_sieve.services.deliveries import Wish
 from copper_sieve.services.dry_run import Cell, DryRunPart, Look, each_to_each
 from copper_sieve.store.delivery_rows import KeptPart, LightPart
 
 
-class CellAsk(Request):
-    """One set for one target."""
+class CellChoice(Request):
+    """One set and one target."""
 
     set_id: int
     target_id: str
 
 
 class DeliveryCreate(Request):
-    """Which sets go to which targets: each of `set_ids` to each of `target_ids`, and `cells`."""
+    """Sets and targets of a delivery: each of `set_ids` to each of `target_ids`, and `cells`."""
 
     set_ids: list[int] = Field(default_factory=list)
     target_ids: list[str] = Field(default_factory=list)
-    cells: list[CellAsk] = Field(default_factory=list, max_length=100_000)
+    cells: list[CellChoice] = Field(default_factory=list, max_length=100_000)
     longer_side: int | None = Field(default=None, ge=1, le=16384)
-    removes: bool = Field(
+    delete_obsolete: bool = Field(
         default=False,
         description="delete files of earlier deliveries that this one no longer contains",
     )
-    anew: bool = Field(default=False, description="rewrite unchanged files")
+    rewrite: bool = Field(default=False, description="rewrite unchanged files")
 
     @model_validator(mode="after")
     def _something(self) -> DeliveryCreate:
@@ -44,19 +44,19 @@ class DeliveryCreate(Request):
         return self
 
     def pairs(self) -> list[Cell]:
-        """Set and target of every part."""
+        """Return the set and target of every part."""
         return [
             *each_to_each(self.set_ids, self.target_ids),
             *((one.set_id, one.target_id) for one in self.cells),
         ]
 
     def wish(self) -> Wish:
-        """How the delivery shall be."""
-        return Wish(self.longer_side, self.removes, self.anew)
+        """Return the options of the delivery."""
+        return Wish(self.longer_side, self.delete_obsolete, self.rewrite)
 
 
 class DryChannelRead(Answer):
-    """What a channel will hold: a map's component, a constant, or segments; `holds` in words."""
+    """Content of a channel: a component of a map, a constant, or segments; `holds` describes it."""
 
     channel: str
     map: str | None
@@ -82,14 +82,14 @@ class DryFileRead(Answer):
 
 
 class RemarkRead(Answer):
-    """Something to know before delivering."""
+    """A message about a delivery."""
 
     weight: Literal["info", "warning", "error"]
     text: str
 
 
 class DryRunPartRead(Answer):
-    """One set for one target."""
+    """One set and one target."""
 
     set_id: int
     set_name: str
@@ -103,7 +103,7 @@ class DryRunPartRead(Answer):
 
 
 class CauseRead(Answer):
-    """Something to know of some parts, told once; blocked ones cannot be delivered."""
+    """A message about several parts; blocked parts can't be delivered."""
 
     weight: Literal["blocked", "error", "warning", "info"]
     text: str
@@ -111,8 +111,8 @@ class CauseRead(Answer):
     set_ids: list[int] = Field(description="for up to 20 cells")
 
 
-class LookRead(Answer):
-    """What a delivery of many parts would be: figures, each cause once, and the first parts."""
+class DeliveryPreviewRead(Answer):
+    """Summary of a delivery of many parts: counts, each message once, and the first parts."""
 
     shown: list[DryRunPartRead]
     parts: int
@@ -128,7 +128,7 @@ class LookRead(Answer):
 
 
 class BoardCellRead(Answer):
-    """One set for one target, where it was ever asked for."""
+    """One set and one target with a delivery."""
 
     set_id: int
     target_id: str
@@ -138,17 +138,17 @@ class BoardCellRead(Answer):
     error: str | None
 
 
-class LyingRead(Answer):
-    """A cell whose files do not lie there any more as they were delivered."""
+class DiskStateRead(Answer):
+    """A cell whose files were changed since the delivery."""
 
     set_id: int
     target_id: str
-    lies: Lies
+    disk_state: DiskStateName
     text: str
 
 
 class StaleFilesRead(Answer):
-    """A stale cell: how many of its files would come out otherwise, and of how many."""
+    """A stale cell, with the number of files that would change, out of all its files."""
 
     set_id: int
     target_id: str
@@ -157,13 +157,12 @@ class StaleFilesRead(Answer):
 
 
 class DeliveryPartRead(Answer):
-    """One set for one target, in short.
+    """One set and target of a delivery, in short form.
 
-    written, kept : how many files were made, and how many stayed as they were
-    lies : if its files lie in the folder as it wrote them, and in words where they do not; null
-        while nobody has looked
-    replaced_by : the delivery whose files lie there now
-    bytes_kept : they can be fetched as it wrote them nevertheless
+    written, kept : number of files written, and of unchanged files
+    disk_state : state of the files on disk, with a description if they changed; null while unknown
+    replaced_by : the delivery that overwrote the files
+    bytes_kept : the delivered files can still be downloaded
     """
 
     n: int
@@ -177,24 +176,24 @@ class DeliveryPartRead(Answer):
     error: str | None
     written: int
     kept: int
-    lies: Lies | None
-    lies_text: str
+    disk_state: DiskStateName | None
+    disk_state_text: str
     replaced_by: int | None
     bytes_kept: bool
 
 
 class DeliveredPartRead(Answer):
-    """What a part wrote, with its proof, and if its files lie there as it wrote them."""
+    """Files and verification report of a part, and the state of its files on disk."""
 
     manifest: Manifest | None
     assay: Assay | None
-    lies: Lies
-    lies_text: str
+    disk_state: DiskStateName
+    disk_state_text: str
     replaced_by: int | None
 
 
 class CountsRead(Answer):
-    """How many parts of a delivery are how far."""
+    """Number of parts by state."""
 
     parts: int
     queued: int
@@ -205,7 +204,7 @@ class CountsRead(Answer):
 
 
 class DeliveryRead(Answer):
-    """A delivery and how far it is."""
+    """A delivery with its progress."""
 
     id: int
     state: Literal["queued", "running", "done", "failed", "cancelled"]
@@ -220,7 +219,7 @@ class DeliveryRead(Answer):
 
 
 def read_dry_run(part: DryRunPart) -> DryRunPartRead:
-    """The answer for one part of a dry run."""
+    """Return the response for one part of a delivery preview."""
     export = part.export
     names = {file.name for file in export.files} if export else set()
     return DryRunPartRead(
@@ -239,9 +238,9 @@ def read_dry_run(part: DryRunPart) -> DryRunPartRead:
     )
 
 
-def read_look(found: Look) -> LookRead:
-    """The answer for a look at many parts."""
-    return LookRead(
+def read_look(found: Look) -> DeliveryPreviewRead:
+    """Return the response for the summary of a delivery."""
+    return DeliveryPreviewRead(
         shown=[read_dry_run(part) for part in found.shown],
         parts=found.parts,
         files=found.files,
@@ -288,7 +287,7 @@ def _read_file(file: PackedFile, state: Any) -> DryFileRead:
 
 
 def read_delivery(found: Told) -> DeliveryRead:
-    """The answer for one delivery, with how each of its parts lies there now."""
+    """Return the response for one delivery with the disk states of its parts."""
     one = found.delivery
     return DeliveryRead(
         id=one.id,
@@ -317,15 +316,15 @@ def _read_part(part: LightPart, standing: Standing | None) -> DeliveryPartRead:
         error=part.error,
         written=part.written,
         kept=part.kept,
-        lies=standing.lies if standing else None,
-        lies_text=standing.text if standing else "",
+        disk_state=standing.disk_state if standing else None,
+        disk_state_text=standing.text if standing else "",
         replaced_by=standing.by if standing else None,
         bytes_kept=bool(standing and standing.kept),
     )
 
 
 class SkippedRead(Answer):
-    """A cell that a delivery leaves out, and why it can't be delivered."""
+    """A skipped cell, and why it can't be delivered."""
 
     set_id: int
     set_name: str
@@ -333,18 +332,18 @@ class SkippedRead(Answer):
     reason: str
 
 
-class AskedRead(DeliveryRead):
-    """A delivery that was asked for, and the cells that it leaves out."""
+class CreatedDeliveryRead(DeliveryRead):
+    """A created delivery, and its skipped cells."""
 
     skipped: list[SkippedRead]
 
 
 def read_delivered_part(part: KeptPart, standing: Standing) -> DeliveredPartRead:
-    """The answer for one part whole."""
+    """Return the response for one part with all details."""
     return DeliveredPartRead(
         manifest=None if part.manifest is None else Manifest.model_validate(part.manifest),
         assay=None if part.assay is None else Assay.model_validate(part.assay),
-        lies=standing.lies,
-        lies_text=standing.text,
+        disk_state=standing.disk_state,
+        disk_state_text=standing.text,
         replaced_by=standing.by,
     )

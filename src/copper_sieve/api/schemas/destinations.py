@@ -1,4 +1,4 @@
-"""Where deliveries go."""
+"""Destinations of deliveries."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from copper_sieve.services.destinations import Destination, Listing
 
 
 class FolderRead(Answer):
-    """A folder of the server to choose from."""
+    """A folder on the server."""
 
     folder: str
     root: str
@@ -21,17 +21,17 @@ class FolderRead(Answer):
 
 
 class FolderCreate(Request):
-    """A new folder in one that is allowed."""
+    """A new folder inside an allowed one."""
 
     folder: str
     name: str = Field(min_length=1, max_length=200)
 
 
 class DestinationWrite(Request):
-    """Where the sets of a project go for a target.
+    """Destination of a target in a project.
 
-    pattern : of folders in `folder`, with {target}, {set} and {project}; "" for the folder itself
-    dry : nothing is kept, it is only checked
+    pattern : subfolders with {target}, {set} and {project}; "" for no subfolder
+    dry : only check, without saving
     """
 
     folder: str = Field(min_length=1, max_length=4096)
@@ -41,17 +41,17 @@ class DestinationWrite(Request):
 
 
 class TargetFileRead(Answer):
-    """A file that a target writes, by the name by which it is turned off."""
+    """A file that a target writes, by the name used to exclude it."""
 
     name: str
     is_on: bool
 
 
 class DestinationRead(Answer):
-    """Where the sets of a project go for a target.
+    """Destination of a target in a project.
 
-    example : the whole path of a set's files; shares : several sets or targets lie in one folder
-    copy_example : the whole URL of their copy; null where there is none
+    example : full path of a set's files; shares : several sets or targets share a folder
+    copy_example : full URL of their copy; null without copy destination
     """
 
     target_id: str
@@ -59,37 +59,38 @@ class DestinationRead(Answer):
     folder: str
     pattern: str
     options: TargetOptions
-    is_usual: bool
+    is_default: bool
     example: str
     copy_example: str | None
     shares: bool
     files: list[TargetFileRead]
 
 
-class KeptUpRead(Answer):
-    """What is delivered by itself: a cell; every set for a target, without a set; every cell that
-    was delivered once, without both."""
+class AutoDeliverRead(Answer):
+    """An auto-deliver rule: one cell; every set for a target, if there is no set; or every cell
+    that was delivered before, if there is neither.
+    """
 
     set_id: int | None
     target_id: str | None
 
 
-class KeptUpCell(Request):
-    """See `KeptUpRead`."""
+class AutoDeliverCell(Request):
+    """See `AutoDeliverRead`."""
 
     set_id: int | None = None
     target_id: str | None = None
 
 
-class KeptUpWrite(Request):
-    """What is kept up to date from now on, or no longer."""
+class AutoDeliverWrite(Request):
+    """Rules to enable or disable."""
 
-    cells: list[KeptUpCell] = Field(min_length=1, max_length=100_000)
+    cells: list[AutoDeliverCell] = Field(min_length=1, max_length=100_000)
     kept: bool
 
 
 def read_folder(found: Listing) -> FolderRead:
-    """The answer for a folder."""
+    """Return the response for a folder."""
     return FolderRead(
         folder=str(found.folder),
         root=str(found.root),
@@ -101,9 +102,9 @@ def read_folder(found: Listing) -> FolderRead:
 
 
 def read_destination(one: Destination, project: str, example: str) -> DestinationRead:
-    """The answer for a destination.
+    """Return the response for a destination.
 
-    example : the name of a set
+    example : name of a set
     """
     folder, _ = one.place(project, example)
     written = {name_of(file) for file in one.preset.files}
@@ -113,7 +114,7 @@ def read_destination(one: Destination, project: str, example: str) -> Destinatio
         folder=str(one.folder),
         pattern=one.pattern,
         options=one.options,
-        is_usual=one.is_usual,
+        is_default=one.is_default,
         example=str(folder),
         copy_example=one.copy_place(project, example),
         shares=one.shares,

@@ -1,4 +1,4 @@
-"""Surroundings that materials are looked at in."""
+"""Environments that light materials."""
 
 from __future__ import annotations
 
@@ -7,11 +7,11 @@ from typing import Literal
 from pydantic import Field
 
 from copper_sieve.api.schemas.common import Answer
-from copper_sieve.store.environments import KeptSurrounding
+from copper_sieve.store.environments import StoredEnvironment
 
 
-class SurroundingRead(Answer):
-    """A surrounding of a project."""
+class EnvironmentRead(Answer):
+    """An environment of a project."""
 
     id: int
     name: str
@@ -23,11 +23,11 @@ class SurroundingRead(Answer):
     thumbnail: str
 
 
-def read_surrounding(kept: KeptSurrounding) -> SurroundingRead:
-    """The answer for one surrounding."""
-    return SurroundingRead(
+def read_surrounding(kept: StoredEnvironment) -> EnvironmentRead:
+    """Return the response for one environment."""
+    return EnvironmentRead(
         id=kept.id, name=kept.name, kind=kept.kind, lamp=list(kept.lamp), strength=kept.strength,
         mean=kept.mean,
-        light=f"/api/v1/surroundings/{kept.id}/light.hdr?kind={kept.kind}",
+        light=f"/api/v1/environments/{kept.id}/light.hdr?kind={kept.kind}",
         thumbnail=f"/api/v1/sources/{kept.sha256}/thumbnail.png",
     )  # fmt: skip

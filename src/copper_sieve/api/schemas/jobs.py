@@ -1,4 +1,4 @@
-"""Work that takes longer than a request may, as the job list shows it."""
+"""Jobs: operations that take longer than a request."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ _NO_FIGURE: tuple[JobName, ...] = (
 
 
 class ImportReportRead(Answer):
-    """What a project file held besides its sets, a sentence each."""
+    """What a project file contained in addition to its sets, one sentence for each entry."""
 
     added: list[str]
     merged: list[str]
@@ -30,7 +30,7 @@ class ImportReportRead(Answer):
 
 
 class JobResultRead(Answer):
-    """What a job made; only what its kind makes is given."""
+    """Result of a job; only the fields of its kind are set."""
 
     model_id: int | None = None
     environment_id: int | None = None
@@ -45,15 +45,15 @@ class JobResultRead(Answer):
 
 
 class JobRead(Answer):
-    """A job, or a delivery that waits or runs.
+    """A job, or an open delivery.
 
-    id : of the job; of the delivery where `kind` is "delivery"
-    title : the name of the file or thing that it works on
-    progress : in [0, 1]; null where there is no figure
-    seconds : for which it has been running
-    seconds_left : at its pace so far; null where that says nothing yet
-    ahead : jobs that are carried out before it, where it waits
-    files : how many files it stands for
+    id : of the job, or of the delivery if `kind` is "delivery"
+    title : name of the file or object
+    progress : in [0, 1]; null if unknown
+    seconds : running time
+    seconds_left : estimate; null while unknown
+    ahead : number of jobs that are carried out first, for a waiting job
+    files : number of files it represents
     """
 
     kind: JobName | Literal["delivery"]
@@ -74,7 +74,7 @@ class JobRead(Answer):
 
 
 def read_job(job: KeptJob) -> JobRead:
-    """The answer for one job."""
+    """Return the response for one job."""
     return JobRead(
         kind=job.kind,
         id=job.id,
@@ -95,7 +95,7 @@ def read_job(job: KeptJob) -> JobRead:
 
 
 def read_jobs(jobs: list[KeptJob], deliveries: list[UnderWay]) -> list[JobRead]:
-    """The job list: files that are detected count as one entry, the newest work comes last."""
+    """Return the job list; file detections count as one entry, newest jobs last."""
     both = ("file_detection", "file_comparison")
     files = [one for one in jobs if one.kind in both and one.is_open]
     found = [read_job(one) for one in jobs if one not in files]

@@ -8,16 +8,16 @@ from pydantic import Field, model_validator
 
 from copper_sieve.api.schemas.common import Answer, Request, png_url
 from copper_sieve.api.schemas.sets import Draft
-from copper_sieve.core.models.light_captures import BallSpec, GreySpec
+from copper_sieve.core.models.light_captures import BallSpec, GrayCardSpec
 from copper_sieve.services.light_captures import Look
 
 
-class LightsAsk(Request):
-    """Tell the lamps of a set's pictures anew.
+class LightsQuery(Request):
+    """Estimate the lights of a set's pictures.
 
-    how : by the ball, where it lies now; guessed from the pictures alone; or fitted to them from
-        where lamps are now
-    up : of guessed lamps that all stood in a ring: degrees above the surface
+    how : from the ball at its current position; estimated from the pictures alone; or refined from
+    the current lights
+    up : elevation in degrees of lights in a ring, for estimation
     """
 
     how: Literal["ball", "guess", "fit"]
@@ -26,31 +26,31 @@ class LightsAsk(Request):
     draft: Draft | None = None
 
     @model_validator(mode="after")
-    def _says_where(self) -> LightsAsk:
+    def _says_where(self) -> LightsQuery:
         if self.how == "ball" and self.ball is None:
             raise ValueError("ball: give its position")
         return self
 
 
-class GreyAsk(Request):
-    """Tell the strength and the tint of the light by a grey card that the pictures show."""
+class GrayCardQuery(Request):
+    """Measure strength and tint of the light from a gray card in the pictures."""
 
-    card: GreySpec
+    card: GrayCardSpec
     draft: Draft | None = None
 
 
-class ShotLookAsk(Request):
-    """Hold a picture against what was measured."""
+class CaptureComparisonQuery(Request):
+    """Compare a picture with the measured surface."""
 
     source: str = Field(pattern="^[0-9a-f]{64}$")
     draft: Draft | None = None
 
 
-class ShotLookRead(Answer):
-    """A picture beside the measured surface under the same lamp, as data URLs.
+class CaptureComparisonRead(Answer):
+    """A picture and the measured surface under the same light, as data URLs.
 
-    difference : white at 10 ΔE2000; delta_e : its mean; shaded : share of the picture that is
-        clipped or in cast shadow, where nothing is compared
+    difference : white is 10 ΔE2000; delta_e : mean; shaded : share of the picture that is
+    overexposed or in cast shadow and therefore not compared
     """
 
     photo: str
@@ -60,9 +60,9 @@ class ShotLookRead(Answer):
     shaded: float
 
 
-def read_look(found: Look) -> ShotLookRead:
-    """The answer for one picture."""
-    return ShotLookRead(
+def read_look(found: Look) -> CaptureComparisonRead:
+    """Return the response for one picture."""
+    return CaptureComparisonRead(
         photo=png_url(found.photo), ours=png_url(found.ours), difference=png_url(found.difference),
         delta_e=round(found.delta_e, 2), shaded=round(found.shaded, 4),
     )  # fmt: skip

@@ -1,4 +1,4 @@
-"""Models: what is known of them, the sets that are made for them, their islands."""
+"""Models: facts, linked sets, UV islands."""
 
 from __future__ import annotations
 
@@ -10,15 +10,15 @@ from pydantic import Field
 from copper_sieve.api.schemas.common import Answer, Request, png_url
 from copper_sieve.api.schemas.sets import Draft
 from copper_sieve.core.mesh.uv_facts import UvRule, Weight
-from copper_sieve.core.models.model_tie import ModelTie
-from copper_sieve.services.delivered_models import DressedModel, Ending
+from copper_sieve.core.models.model_tie import ModelLink
+from copper_sieve.services.delivered_models import Ending, TexturedModel
 from copper_sieve.services.models import ModelView
 from copper_sieve.services.ray_misses import Missed
 from copper_sieve.services.uv_view import UvView
 
 
-class TiedRead(Answer):
-    """A set that is made for a model; `material` null is all of it."""
+class LinkedSetRead(Answer):
+    """A set linked to a model; `material` null means the whole model."""
 
     id: int
     name: str
@@ -26,11 +26,11 @@ class TiedRead(Answer):
 
 
 class MaterialRead(Answer):
-    """One material of a model: the sets that are made for it, else one of the same name."""
+    """A material of a model: the sets linked to it, or else a set with the same name."""
 
     name: str
     triangles: int
-    sets: list[TiedRead]
+    sets: list[LinkedSetRead]
     proposed: int | None
 
 
@@ -50,31 +50,31 @@ class ModelRead(Answer):
     remarks: list[str]
     created_at: datetime
     materials: list[MaterialRead]
-    whole: list[TiedRead] = Field(description="sets linked to the whole model")
-    serves: list[TiedRead] = Field(description="models that use this one as high-poly")
+    whole: list[LinkedSetRead] = Field(description="sets linked to the whole model")
+    serves: list[LinkedSetRead] = Field(description="models that use this one as high-poly")
 
 
-class ModelTieAsk(Request):
-    """For which model a set is made; null: for none."""
+class ModelLinkWrite(Request):
+    """Link a set to a model; null removes the link."""
 
-    tie: ModelTie | None
+    tie: ModelLink | None
 
 
-class MakeSets(Request):
-    """Of which materials sets are made."""
+class CreateSets(Request):
+    """The materials to create sets for."""
 
     materials: list[str] = Field(min_length=1, max_length=1000)
 
 
-class MadeSetsRead(Answer):
-    """The sets by material, and what of the materials they do not hold."""
+class CreatedSetsRead(Answer):
+    """The created sets by material, and what couldn't be imported."""
 
     sets: dict[str, int]
     remarks: list[str]
 
 
 class MaterialGroupRead(Answer):
-    """The triangles of one material in a mesh, and its pieces of the islands' outline."""
+    """The triangles of one material in a mesh, and the outline segments of its UV islands."""
 
     name: str
     first: int
@@ -84,10 +84,10 @@ class MaterialGroupRead(Answer):
 
 
 class MeshRead(Answer):
-    """What stands before a mesh's values, all float32 but the last:
+    """Header of a mesh; the values follow, all float32 except the last:
 
-    positions (3 a corner, metres), normals (3), uvs (2, v down), tangents (4, MikkTSpace),
-    borders (4 a piece: u, v to u, v), and the triangles' corners (3 each, uint32).
+    positions (3 per vertex, meters), normals (3), uvs (2, v down), tangents (4, MikkTSpace),
+    outline segments (4 each: u, v to u, v), and triangle indices (3 each, uint32).
     """
 
     corners: int
@@ -100,7 +100,7 @@ class MeshRead(Answer):
 
 
 class UvFactRead(Answer):
-    """One thing to know of some UVs, with the figures that say so; `shown`: it has a picture."""
+    """A property or problem of UVs with its measurement; `shown`: a picture is available."""
 
     rule: UvRule
     weight: Weight
@@ -109,7 +109,7 @@ class UvFactRead(Answer):
 
 
 class IslandRead(Answer):
-    """An island: its texels per metre at 1024, and its bounds (least u and v, largest u and v)."""
+    """A UV island: texel density at 1024, and its bounds (minimum u and v, maximum u and v)."""
 
     triangles: int
     density: float
@@ -119,7 +119,7 @@ class IslandRead(Answer):
 
 
 class UvRead(Answer):
-    """What is to know of the UVs of a material; `count` islands, the largest are listed."""
+    """The UVs of a material; `count` islands, of which the largest are listed."""
 
     side: int
     facts: list[UvFactRead]
@@ -134,16 +134,16 @@ UvShows = Literal[
 ]  # fmt: skip
 
 
-class MissesAsk(Request):
-    """How well a set's model reaches its detailed version, or that of a draft."""
+class RayMissesQuery(Request):
+    """Query of ray misses for a set or a draft."""
 
     draft: Draft | None = None
 
 
-class MissesRead(Answer):
-    """Rays to the detailed model: the share that found none, and where (a data address, PNG).
+class RayMissesRead(Answer):
+    """Share of rays that miss the high-poly model, and where (data URL, PNG).
 
-    cage : metres that they start off the model; widest : that a cage may sensibly have
+    cage : ray start distance in meters; widest : largest sensible cage distance
     """
 
     share: float
@@ -152,16 +152,16 @@ class MissesRead(Answer):
     picture: str | None
 
 
-def read_misses(found: Missed) -> MissesRead:
-    """The answer for what rays found."""
-    return MissesRead(
+def read_misses(found: Missed) -> RayMissesRead:
+    """Return the response for ray misses."""
+    return RayMissesRead(
         share=found.share, cage=found.cage, widest=found.widest,
         picture=png_url(found.png) if found.png else None,
     )  # fmt: skip
 
 
-class DressedRead(Answer):
-    """A model of the user's for which a delivery has textures, by one of its targets."""
+class TexturedModelRead(Answer):
+    """A model of the project for which a delivery has textures of one of its targets."""
 
     model_id: int
     name: str = Field(description="of the file with embedded textures")
@@ -173,9 +173,9 @@ class DressedRead(Answer):
     address: str
 
 
-def read_dressed(delivery_id: int, one: DressedModel) -> DressedRead:
-    """The answer for one model of a delivery."""
-    return DressedRead(
+def read_dressed(delivery_id: int, one: TexturedModel) -> TexturedModelRead:
+    """Return the response for one model of a delivery."""
+    return TexturedModelRead(
         model_id=one.model.id, name=one.file_name, model=one.model.name, target_id=one.target_id,
         sets=len(one.parts), missing=list(one.missing),
         address=f"/api/v1/deliveries/{delivery_id}/models/{one.model.id}/{one.target_id}.{one.ending}",
@@ -184,7 +184,7 @@ def read_dressed(delivery_id: int, one: DressedModel) -> DressedRead:
 
 
 def read_model_view(view: ModelView) -> ModelRead:
-    """The answer for one model."""
+    """Return the response for one model."""
     model, facts = view.model, view.model.facts
     return ModelRead(
         id=model.id, sha256=model.sha256, name=model.name, bytes=model.bytes,
@@ -194,16 +194,16 @@ def read_model_view(view: ModelView) -> ModelRead:
         materials=[
             MaterialRead(
                 name=one.name, triangles=one.triangles,
-                sets=[TiedRead.model_validate(s) for s in view.tied if s.material == one.name],
+                sets=[LinkedSetRead.model_validate(s) for s in view.tied if s.material == one.name],
                 proposed=view.proposed.get(one.name),
             )
             for one in facts.materials
         ],
-        whole=[TiedRead.model_validate(s) for s in view.tied if s.material is None],
-        serves=[TiedRead.model_validate(s) for s in view.serves],
+        whole=[LinkedSetRead.model_validate(s) for s in view.tied if s.material is None],
+        serves=[LinkedSetRead.model_validate(s) for s in view.serves],
     )  # fmt: skip
 
 
 def read_uv(view: UvView) -> UvRead:
-    """The answer for the UVs of a material."""
+    """Return the response for the UVs of a material."""
     return UvRead.model_validate(view)

@@ -11,7 +11,7 @@ from copper_sieve.core.models.labels import Title
 
 
 class ProjectRead(Answer):
-    """A project on the start page and in the switcher."""
+    """A project in lists."""
 
     slug: str
     title: str
@@ -23,21 +23,21 @@ class ProjectRead(Answer):
 
 
 class ProjectCreate(Request):
-    """A new project; with `copy_of`, the slug of another, it holds copies of that one's sets."""
+    """A new project; `copy_of` is the slug of a project whose sets are copied."""
 
     title: Title
     copy_of: str | None = None
 
 
 class ProjectChange(Request):
-    """Another title; thrown away, or brought back (for 30 days). What is not given stays."""
+    """Changes the title, deletes, or restores (within 30 days). Missing fields stay unchanged."""
 
     title: Title | None = None
     deleted: bool | None = None
 
 
 class DiskUseRead(Answer):
-    """Space that a project takes, in bytes."""
+    """Disk use of a project, in bytes."""
 
     originals: int = Field(description="imported files used by the project")
     original_bytes: int
@@ -51,16 +51,16 @@ class DiskUseRead(Answer):
 
 
 class LimitsRead(Answer):
-    """The largest pictures that are taken in."""
+    """Limits of imported pictures."""
 
     max_side: int
     max_bytes: int
 
 
 class HealthRead(Answer):
-    """The server is up, and what it allows.
+    """The server is running, with its limits.
 
-    open : everybody on this machine is let in
+    open : no access token is required
     """
 
     version: str
@@ -70,7 +70,7 @@ class HealthRead(Answer):
 
 
 class UnreadableRead(Answer):
-    """A set that is left out because it cannot be read."""
+    """A set that can't be read."""
 
     id: int
     why: str

@@ -1,4 +1,4 @@
-"""Recipes: saved, taken in, applied."""
+"""Recipes: saved, imported, applied."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from copper_sieve.core.models.recipe import Recipe, RecipeName
 
 
 class RecipeRead(Answer):
-    """A recipe as a list shows it."""
+    """A recipe in lists."""
 
     id: int
     name: str
@@ -21,7 +21,7 @@ class RecipeRead(Answer):
 
 
 class RecipeCreate(Request):
-    """Save the derivation part of a set under a name."""
+    """Save the settings of a set under a name."""
 
     name: RecipeName
     set_id: int
@@ -36,7 +36,7 @@ class RecipeImport(Request):
 
 
 class RecipeImported(Answer):
-    """A recipe that came in, and what had to be left out of it."""
+    """An imported recipe, and skipped parts of it."""
 
     recipe: RecipeRead
     remarks: list[str]
@@ -49,7 +49,7 @@ class SetChoice(Request):
 
 
 class AppliedRead(Answer):
-    """What applying did to one set: which maps changed, which stayed and why."""
+    """Result for one set: changed maps, and unchanged ones with the reason."""
 
     set_id: int
     set_name: str

@@ -1,4 +1,4 @@
-"""Texture sets, previews, sources taken in."""
+"""Texture sets, previews, imported sources."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from copper_sieve.core.image.tile_layout import Sheet
 from copper_sieve.core.image.wrap import WrapSpec
 from copper_sieve.core.models.interpretations import LIT_SHARE
 from copper_sieve.core.models.light_captures import ShotsSpec
-from copper_sieve.core.models.model_tie import ModelTie
+from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.preparation import Preparation
 from copper_sieve.core.models.texture_set import (
@@ -26,7 +26,7 @@ from copper_sieve.services.sets import SetView
 
 
 class SheetRead(Answer):
-    """How the tiles of a set lie: the grid that holds them, and its upper left place, v down."""
+    """Layout of the UV tiles of a set: the grid, and its upper left position, v down."""
 
     numbers: list[int]
     left: int
@@ -36,12 +36,12 @@ class SheetRead(Answer):
 
 
 def read_sheet(sheet: Sheet | None) -> SheetRead | None:
-    """The answer for the tiles of a set; null for one without."""
+    """Return the layout of the UV tiles; null for a set without."""
     return None if sheet is None else SheetRead.model_validate(sheet)
 
 
 class MapRead(Answer):
-    """One map of a set: how it comes about, and the address of its thumbnail."""
+    """One map of a set with its definition and the URL of its thumbnail."""
 
     kind: MapKind
     definition: MapDefinition
@@ -50,7 +50,9 @@ class MapRead(Answer):
 
 
 class TilingRead(Answer):
-    """Whether a picture's borders meet: which, how visible each is (1 is as inside), in words."""
+    """Tiling directions of a picture, the visibility of each seam (1 is invisible), and a
+    description.
+    """
 
     wrap: WrapSpec
     across: float
@@ -59,7 +61,9 @@ class TilingRead(Answer):
 
 
 class LightRead(Answer):
-    """From where a picture is lit: degrees, but for 180 (0 is right or left, 90 top or bottom)."""
+    """Light direction in a picture in degrees, ambiguous by 180° (0 is right or left, 90 top or
+    bottom).
+    """
 
     azimuth: float
     strength: float = Field(description="0: even lighting; 1: all shading from one direction")
@@ -70,7 +74,7 @@ class LightRead(Answer):
 
 
 class SetRead(Answer):
-    """A texture set with everything the Tray and the Bench show."""
+    """A texture set with all details."""
 
     id: int
     version: int
@@ -88,7 +92,7 @@ class SetRead(Answer):
     sheet: SheetRead | None = Field(
         description="its tiles; width and height cover all tiles together"
     )
-    model: ModelTie | None = Field(description="the linked model")
+    model: ModelLink | None = Field(description="the linked model")
     shots: ShotsSpec | None = Field(description="the light captures that the set is measured from")
     blended_of: dict[PartName, str] = Field(description="names of the sets that it blends")
     can_undo: bool
@@ -102,14 +106,14 @@ class SetRead(Answer):
 
 
 class SetUpdate(Request):
-    """A set's new definition; `version` is the one it was read at."""
+    """New definition of a set; `version` is the version it is based on."""
 
     version: int
     surface: SurfaceSpec
     prepare: Preparation = Preparation()
     maps: dict[MapKind, MapDefinition]
     shelf: dict[MapKind, list[MapDefinition]] = Field(default_factory=dict)
-    model: ModelTie | None = None
+    model: ModelLink | None = None
     shots: ShotsSpec | None = Field(default=None, description="null keeps the current value")
     amends: bool = Field(
         default=False, description="merges with the previous change into one undo step"
@@ -117,23 +121,23 @@ class SetUpdate(Request):
 
 
 class SetStep(Request):
-    """Undo or redo; `version` is the one the set was read at."""
+    """Undo or redo; `version` is the version it is based on."""
 
     version: int
 
 
 class Draft(Request):
-    """A definition that is only looked at."""
+    """A definition that is only previewed."""
 
     surface: SurfaceSpec
     prepare: Preparation = Preparation()
     maps: dict[MapKind, MapDefinition]
-    model: ModelTie | None = None
+    model: ModelLink | None = None
     shots: ShotsSpec | None = Field(default=None, description="null keeps the current value")
 
 
 class SourceFactsRead(Answer):
-    """File facts of a source."""
+    """Facts about an imported file."""
 
     file_name: str
     format: str
@@ -150,15 +154,15 @@ class SourceFactsRead(Answer):
     light: LightRead | None = None
 
 
-class MapTakenInRead(Answer):
-    """A picture taken in to be one map: its file facts, and how it is read as that map."""
+class ImportedMapRead(Answer):
+    """A picture imported as a map: its facts, and how it is read."""
 
     facts: SourceFactsRead
     definition: Imported
 
 
-class TakenInRead(Answer):
-    """A picture taken in, the set made from it, and what of it was there before."""
+class ImportedSourceRead(Answer):
+    """An imported picture, the set created from it, and whether picture and set existed before."""
 
     sha256: str
     facts: SourceFactsRead
@@ -170,7 +174,7 @@ class TakenInRead(Answer):
 
 
 def read_set(view: SetView) -> SetRead:
-    """The answer for one set."""
+    """Return the response for one set."""
     return SetRead(
         id=view.id,
         version=view.version,
@@ -205,7 +209,7 @@ def read_set(view: SetView) -> SetRead:
 
 
 def draft_set(name: str, draft: Draft | SetUpdate) -> SetDefinition:
-    """The definition of a request under the set's own name."""
+    """Return the definition of a request with the set's name."""
     shelf = draft.shelf if isinstance(draft, SetUpdate) else {}
     return SetDefinition(
         name=name,

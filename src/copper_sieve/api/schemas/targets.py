@@ -1,4 +1,4 @@
-"""Targets, and trying one on a set."""
+"""Targets, and previews of a target with a set."""
 
 from __future__ import annotations
 
@@ -13,31 +13,31 @@ from copper_sieve.services.targets import LitProof, Target, Trial, TriedFile, Tr
 
 
 class TargetRead(TargetPreset):
-    """A target; `own` ones can be changed, `edition` is the one it was read at."""
+    """A target; `own` ones can be edited, `edition` is their version."""
 
     own: bool
     edition: int
 
 
 class TargetUpdate(Request):
-    """An own target's new definition; `edition` is the one it was read at."""
+    """New definition of a custom target; `edition` is the version it is based on."""
 
     edition: int
     preset: TargetPreset
 
 
-class TrialCreate(Request):
-    """A preset as it would be, and the set to try it on."""
+class TargetPreviewCreate(Request):
+    """A target, and the set to preview it with."""
 
     preset: TargetPreset
     set_id: int
-    surrounding: int | None = Field(
+    environment: int | None = Field(
         default=None, description="lighting of the comparison; null: three lights"
     )
 
 
 class MemoryRead(Answer):
-    """Bytes on the GPU, in the block format that suits the file and plain."""
+    """Bytes on the GPU, block-compressed and uncompressed."""
 
     format: str
     blocks: int
@@ -59,7 +59,9 @@ class TriedFileRead(Answer):
 
 
 class ProofRead(Answer):
-    """The material before and after, under one shader (data URLs, PNG); CIEDE2000 between them."""
+    """The material before and after conversion, rendered with one shader (data URLs, PNG);
+    CIEDE2000 between them.
+    """
 
     before: str
     after: str
@@ -67,8 +69,8 @@ class ProofRead(Answer):
     largest: float
 
 
-class TrialRead(Answer):
-    """What a target would write of a set, or what is in the way."""
+class TargetPreviewRead(Answer):
+    """The files that a target would write for a set, or the reason why it can't."""
 
     files: list[TriedFileRead]
     documents: list[str]
@@ -78,9 +80,9 @@ class TrialRead(Answer):
 
 
 class LitProofRead(Answer):
-    """Maps by kind for two lit windows (data URLs, PNG): the set's, and read back from the files.
+    """Maps for two lit views (data URLs, PNG): the set's, and those read back from the files.
 
-    Colors sRGB, normals with green up; of a specular target, as a metal/rough reader takes it.
+    Colors are sRGB, normals Y+; specular targets are converted to metallic/roughness.
     """
 
     before: dict[MapKind, str]
@@ -90,7 +92,7 @@ class LitProofRead(Answer):
 
 
 def read_lit_proof(proof: LitProof) -> LitProofRead:
-    """The answer for a lit proof."""
+    """Return the response for a lit comparison."""
     before, after = (
         {kind: png_url(png) for kind, png in maps.items()} for maps in (proof.before, proof.after)
     )
@@ -98,14 +100,14 @@ def read_lit_proof(proof: LitProof) -> LitProofRead:
 
 
 def read_target(target: Target) -> TargetRead:
-    """The answer for one target."""
+    """Return the response for one target."""
     return TargetRead(**target.preset.model_dump(), own=target.version > 0, edition=target.version)
 
 
-def read_trial(trial: Trial) -> TrialRead:
-    """The answer for a trial."""
+def read_trial(trial: Trial) -> TargetPreviewRead:
+    """Return the response for a preview."""
     export = trial.export
-    return TrialRead(
+    return TargetPreviewRead(
         files=[_read_file(one) for one in trial.files],
         documents=list(export.documents) if export else [],
         remarks=[

@@ -1,4 +1,4 @@
-"""The Tray's light list, and changes of many sets at once."""
+"""The Tray: short list of sets, and changes of several sets."""
 
 from __future__ import annotations
 
@@ -14,8 +14,8 @@ from copper_sieve.core.models.texture_set import LONGEST_NAME
 from copper_sieve.services.tray.changes import Change
 
 
-class ToldFindingRead(Answer):
-    """A finding of the checklist in few words."""
+class OpenFindingRead(Answer):
+    """A checklist finding in short form."""
 
     rule: Rule
     kind: MapKind
@@ -23,7 +23,7 @@ class ToldFindingRead(Answer):
 
 
 class TrayRowRead(Answer):
-    """One set in the list; everything else of it is told by `/api/v1/projects/{project}/sets`."""
+    """One set in the list; `/api/v1/projects/{project}/sets` returns all details."""
 
     id: int
     version: int
@@ -37,31 +37,31 @@ class TrayRowRead(Answer):
     delivered: dict[str, Literal["delivered", "stale"]] = Field(
         description="delivery state by target"
     )
-    looked_over: bool = Field(description="current value")
-    findings: list[ToldFindingRead] = Field(
+    checked: bool = Field(description="current value")
+    findings: list[OpenFindingRead] = Field(
         description="open checklist findings, most severe first"
     )
 
 
 class TrayRead(Answer):
-    """The sets of a project by name; undo and redo are the titles of what would be done."""
+    """The sets of a project by name; undo and redo are the titles of the next steps."""
 
     rows: list[TrayRowRead]
     undo: str | None
     redo: str | None
-    thrown_away: int
+    trash_count: int
 
 
-class ChangeAsk(Request):
-    """A change of some sets; `dry` only says what would be done."""
+class ChangeRequest(Request):
+    """A change of several sets; `dry` only reports what would be done."""
 
     set_ids: list[int] = Field(min_length=1, max_length=10_000)
     change: Change
     dry: bool = False
 
 
-class BlendAsk(Request):
-    """Two sets to blend: the upper one lies over the lower one, which gives width and size."""
+class BlendCreate(Request):
+    """Two sets to blend; the lower one determines width and size."""
 
     below: int
     above: int
@@ -69,30 +69,30 @@ class BlendAsk(Request):
 
 
 class BlendedRead(Answer):
-    """The set that was made."""
+    """The created set."""
 
     id: int
     name: str
 
 
-class LitChangeAsk(Request):
-    """A change that is only looked at; null shows the set as it is."""
+class ChangePreviewRequest(Request):
+    """A change to preview; null renders the current set."""
 
     change: Change | None = None
 
 
-class ToldRead(Answer):
-    """A sentence about some sets."""
+class MessageRead(Answer):
+    """A message about sets."""
 
     text: str
     set_ids: list[int]
 
 
 class ChangedRead(Answer):
-    """What was done, or would be; `kept` are the sets that stay as they are, by reason."""
+    """Result of a change, or its preview; `kept` lists the unchanged sets by reason."""
 
     title: str
     changed: list[int]
     made: list[int]
-    kept: list[ToldRead]
-    told: list[ToldRead]
+    kept: list[MessageRead]
+    told: list[MessageRead]

@@ -1,4 +1,4 @@
-"""What the interface draws its controls from: map kinds and operations."""
+"""Declarations that the interface is built from: map types and operations."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from copper_sieve.core.operations.declaration import Form, TakesFrom
 
 
 class KindRead(Answer):
-    """A map kind."""
+    """A map type."""
 
     kind: MapKind
     title: str
@@ -21,7 +21,7 @@ class KindRead(Answer):
 
 
 class ParameterRead(Answer):
-    """A control of an operation."""
+    """A parameter of an operation."""
 
     name: str
     label: str
@@ -37,7 +37,7 @@ class ParameterRead(Answer):
 
 
 class SlotRead(Answer):
-    """A further input that the user may choose."""
+    """An additional input that the user may choose."""
 
     name: str
     label: str
@@ -49,7 +49,7 @@ class SlotRead(Answer):
 
 
 class OperationRead(Answer):
-    """An operation as it declares itself."""
+    """Declaration of an operation."""
 
     name: str
     version: int
@@ -67,7 +67,7 @@ class OperationRead(Answer):
 
 
 class FormatRead(Answer):
-    """What a file format can hold; see `codecs.codec.Format`."""
+    """Capabilities of a file format; see `codecs.codec.Format`."""
 
     name: str
     title: str
@@ -84,7 +84,7 @@ class FormatRead(Answer):
 
 
 class VocabularyRead(Answer):
-    """Everything at once; it never changes while the server runs."""
+    """All declarations; constant while the server runs."""
 
     formats: list[FormatRead] = Field(description="formats for writing")
     endings: list[str] = Field(description="file name extensions of readable files, with the dot")

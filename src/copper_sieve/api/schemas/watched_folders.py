@@ -1,4 +1,4 @@
-"""Folders of the server that a project takes pictures from."""
+"""Folders on the server that a project imports from."""
 
 from __future__ import annotations
 
@@ -7,35 +7,35 @@ from datetime import datetime
 from pydantic import Field
 
 from copper_sieve.api.schemas.common import Answer, Request
-from copper_sieve.store.watched_folders import FollowedFolder
+from copper_sieve.store.watched_folders import WatchedFolder
 
 
-class FollowedRead(Answer):
-    """A folder of the server.
+class WatchedFolderRead(Answer):
+    """A folder on the server.
 
-    `looked_at` is null before the first look; `problem` says why it cannot be looked at.
+    `read_at` is null before it was first read; `problem` is the reason if it can't be read.
     """
 
     id: int
     path: str
-    keeps: bool = Field(description="the folder is watched for changes")
-    looked_at: datetime | None
+    watching: bool = Field(description="the folder is watched for changes")
+    read_at: datetime | None
     problem: str | None
     files: int
-    gone: int = Field(description="files that were imported and are now deleted")
+    deleted: int = Field(description="files that were imported and are now deleted")
     refused: list[str] = Field(description="files that couldn't be read, with the reason")
 
 
-class FollowedCreate(Request):
-    """A folder to take pictures from; `keeps` also what comes and changes later."""
+class WatchedFolderCreate(Request):
+    """A folder to import; `watching` also imports later changes."""
 
     path: str = Field(min_length=1, max_length=4096)
-    keeps: bool = True
+    watching: bool = True
 
 
-def read_followed(kept: FollowedFolder) -> FollowedRead:
-    """The answer for one folder."""
-    return FollowedRead(
-        id=kept.id, path=str(kept.path), keeps=kept.keeps, looked_at=kept.looked_at,
-        problem=kept.problem, files=kept.files, gone=kept.gone, refused=list(kept.refused),
+def watched_folder_read(kept: WatchedFolder) -> WatchedFolderRead:
+    """Return the response for one folder."""
+    return WatchedFolderRead(
+        id=kept.id, path=str(kept.path), watching=kept.watching, read_at=kept.read_at,
+        problem=kept.problem, files=kept.files, deleted=kept.deleted, refused=list(kept.refused),
     )  # fmt: skip

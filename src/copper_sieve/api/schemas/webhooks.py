@@ -12,7 +12,7 @@ from copper_sieve.store.webhooks import MessageState
 
 
 class WebhookCreate(Request):
-    """An address that gets a signed message when a delivery has ended."""
+    """A URL that receives a signed message when a delivery ends."""
 
     url: str = Field(min_length=1, max_length=2000)
     secret: str | None = Field(
@@ -21,13 +21,13 @@ class WebhookCreate(Request):
 
 
 class WebhookChange(Request):
-    """Pause a webhook, or resume it and send what waits."""
+    """Pause a webhook, or resume it and send waiting messages."""
 
     paused: bool
 
 
 class WebhookRead(Answer):
-    """A webhook; its secret is only in the answer that creates it."""
+    """A webhook; its secret is only returned when it is created."""
 
     id: int
     url: str
@@ -46,7 +46,7 @@ class NewWebhookRead(WebhookRead):
 
 
 class WebhookCallRead(Answer):
-    """A call that was made. `state` is that of its message now."""
+    """A call. `state` is the current state of its message."""
 
     id: int
     message_id: int

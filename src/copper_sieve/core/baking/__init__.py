@@ -1,4 +1,4 @@
-"""Maps taken from a model: what rays find around each texel, or on a more detailed model."""
+"""Baking: maps from rays cast around each texel, or toward a high-poly model."""
 
 from copper_sieve.core.baking.bake import bake, bake_tiles
 from copper_sieve.core.baking.baked_map import BAKED_MAPS, BakedMap

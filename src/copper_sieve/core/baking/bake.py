@@ -1,4 +1,4 @@
-"""Bake: for each texel a point of the model, what the surface is there, the mean of all samples."""
+"""Bake: evaluate the surface at sample points of each texel and average the samples."""
 
 from __future__ import annotations
 

@@ -21,9 +21,9 @@ _AT_ONCE = 1 << 16  # triangles
 
 @dataclass(frozen=True, slots=True)
 class HardEdges:
-    """Edges at which the surface turns at once, as points along them.
+    """Hard edges, as points along them.
 
-    places : a tree of P points; turns : (P,) radians by which it turns there, outwards positive
+    places : a tree of P points; turns : (P,) dihedral angle in radians, convex positive
     """
 
     places: scipy.spatial.cKDTree
@@ -97,11 +97,11 @@ def hard_edges(mesh: Mesh, width: float) -> HardEdges | None:
 
 
 def near_edges(edges: HardEdges | None, points: Float, width: float) -> Float:
-    """Mean curvature that hard edges add at N points, (N, 1) float32, 1 / metres.
+    """Return the mean curvature that hard edges add at N points, (N, 1) float32, 1 / meters.
 
-    An edge that turns by an angle holds half of it as mean curvature over its length (Cohen-Steiner
-    and Morvan 2003); here that lies within `width` on either side and falls off evenly, so at the
-    edge it is angle / (2 width). The strongest edge counts.
+    An edge with a dihedral angle has half of it as integrated mean curvature (Cohen-Steiner and
+    Morvan 2003); here it is spread over `width` on either side with linear falloff, so it is angle
+    / (2 width) at the edge. The strongest edge counts.
     """
     out = np.zeros((len(points), 1), dtype=np.float32)
     if edges is None:

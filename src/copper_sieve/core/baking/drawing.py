@@ -27,14 +27,14 @@ from copper_sieve.core.mesh.rasterization import Covering, covering, samples_in_
 
 _RAYS_AT_ONCE = 4_000_000  # between two looks at whether to stop
 _MOST_AT_ONCE = 1 << 18  # places
-_NOWHERE = np.float32(-1e6)  # UVs of what is not drawn
+_NOWHERE = np.float32(-1e6)  # UVs of triangles that aren't baked
 _PROBES = 128  # texels a side by which an offset is measured
 
 
 class Ground:
-    """What all tiles of a bake share: the models, their rays, the cage.
+    """Data shared by all tiles of a bake: models, rays, cage.
 
-    uv : (T, 3, 2) float32 of what is drawn; the rest lies far outside every tile
+    uv : (T, 3, 2) float32 of the baked material; other triangles are outside every tile
     """
 
     def __init__(  # noqa: PLR0917
@@ -112,9 +112,9 @@ class Ground:
 
 
 class TileWork:
-    """Sums over the samples of one tile while they are drawn.
+    """Accumulated samples of one tile.
 
-    place : the unit square of the UVs, v down; seconds : what it took
+    place : the unit square of the UVs, v down; seconds : elapsed time
     """
 
     def __init__(self, ground: Ground, place: tuple[int, int]) -> None:

@@ -21,7 +21,7 @@ from copper_sieve.core.mesh.rays import RayRoom, RayScene, aim, meets, ray_of, w
 
 _BLOCK = 256  # rays of one thread at a time
 _MOST_BACKS = 16  # triangles seen from behind that a ray passes
-_WIDEST = 0.1  # of the model: how far an offset by itself looks
+_WIDEST = 0.1  # share of the model's size: limit of the measured offset
 _LEAST = 0.002
 _MARGIN = 1.5
 # Words by which names tell the versions of one part.
@@ -72,9 +72,9 @@ class Group:
 
 
 def groups(simple: Mesh, detailed: Mesh, by_name: bool) -> list[Group]:
-    """The parts of both models that have the same name but for its version, one after another.
+    """Return pairs of part groups with the same name except for suffixes such as low and high.
 
-    What has no partner meets the whole detailed model, and so does all without `by_name`.
+    Parts without a partner use the whole high-poly model; so do all without `by_name`.
     """
     return kept(
         "groups", [simple.positions, simple.parts, detailed.positions, detailed.parts],

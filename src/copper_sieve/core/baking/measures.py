@@ -1,4 +1,4 @@
-"""What a surface is at some of its points, for each map that is wanted."""
+"""Evaluates the surface at sample points, for each requested map."""
 
 from __future__ import annotations
 

@@ -25,17 +25,17 @@ _SAME = 1e-3  # colors of two names are farther apart
 
 @dataclass(frozen=True, slots=True)
 class OnModel:
-    """A model that was read, and how a set lies on it.
+    """A model, and how a set uses it.
 
-    material : of which the islands are drawn; None: of all
-    width, height : texels of what is taken
-    detailed : a finer model around the same surface, None without one
-    cage : metres from the simple model at which rays to the detailed one start; None: measured
-    by_name : parts of both that have the same name belong together
-    same_uvs : the detailed one is this one subdivided, so that its places are found by UVs
-    quick : one sample for each texel, whatever is asked for: a preview
-    key : the same for models and ties that are the same
-    sheet : of a set with tiles: what is taken is all of them side by side
+    material : whose UV islands are baked; None: all
+    width, height : texels of the baked maps
+    detailed : high-poly model, or None
+    cage : meters from the low-poly model at which rays start; None: measured
+    by_name : match parts of both models by name
+    same_uvs : the high-poly model is a subdivision: match by UVs
+    quick : one sample per texel, for previews
+    key : equal for equal models and links
+    sheet : layout of a set with UV tiles, which are baked together
     """
 
     mesh: Mesh
@@ -54,10 +54,10 @@ class OnModel:
     sheet: Sheet | None = None
 
     def take(self, wanted: str, *, samples: int = 1, detail: bool = False, **more: Any) -> Float:
-        """One of BAKED_MAPS as (H, W, C) float32, see `BakedMap.stored`.
+        """Bake one of BAKED_MAPS as (H, W, C) float32, see `BakedMap.stored`.
 
-        detail : it is taken from the detailed model, which must be there
-        more : further fields of `BakeOptions`
+        detail : bake from the high-poly model, which must exist
+        more : additional fields of `BakeOptions`
         Raises MeshError, ParameterError, CancelledError.
         """
         size = self.width, self.height
@@ -75,7 +75,7 @@ class OnModel:
             return np.ascontiguousarray(bake(self.mesh, [wanted], options, **how).maps[wanted])
         baked = bake_tiles(self.mesh, [wanted], self._numbers(self.sheet), options, **how)
         maps = {number: one.maps[wanted] for number, one in baked.items()}
-        known = BAKED_MAPS[wanted]  # what a tile without triangles holds
+        known = BAKED_MAPS[wanted]  # value of a tile without triangles
         neutral = (0, 0, 1) if known.stored == "normal" else (0,) * known.components
         return self.sheet.laid(maps, size, np.array(neutral, dtype=np.float32))
 

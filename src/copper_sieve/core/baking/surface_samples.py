@@ -45,12 +45,11 @@ class Places:
 
 @dataclass(frozen=True, slots=True)
 class Surroundings:
-    """What the surface is at N points: all (N, 3) float32.
+    """Surface properties at N points, all (N, 3) float32.
 
-    positions : metres; lifted : the same moved out to the surface that the normals suggest, so
-    that a
-        smoothly shaded model does not shade itself by its facets (Hanika 2021)
-    normals : unit vectors between the corners'; flat : those of the triangles
+    positions : meters; lifted : moved to the curved surface suggested by the normals, so that
+    smooth-shaded models don't shadow themselves at their facets (Hanika 2021)
+    normals : interpolated unit vectors; flat : triangle normals
     """
 
     positions: Float
@@ -76,7 +75,7 @@ class Surroundings:
 
 
 def planes_of(mesh: Mesh) -> Float:
-    """(T, 3) float32: the direction of each triangle; see `Surroundings.at`."""
+    """Return the normal of each triangle, (T, 3) float32; compare `Surroundings.at`."""
     return face_normals(mesh.positions)
 
 

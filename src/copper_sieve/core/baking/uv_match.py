@@ -14,9 +14,9 @@ from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.mesh.rasterization import Covering, blended, covering
 
 _PROBES = 128  # texels a side by which it is seen whether the UVs are the same
-_NOWHERE = np.float32(-1e6)  # UVs of what is not drawn
-_FARTHEST = 0.1  # of the model: half of all places lie nearer, or the UVs are not the same
-_FEWEST = 0.5  # of the places that the detailed model's UVs cover
+_NOWHERE = np.float32(-1e6)  # UVs of triangles that aren't baked
+_FARTHEST = 0.1  # share of the model's size: if the median distance is larger, the UVs don't match
+_FEWEST = 0.5  # share of the points covered by the high-poly model's UVs
 
 
 class SameUvs:
@@ -40,14 +40,14 @@ class SameUvs:
 
     def draw(self, place: tuple[int, int], size: tuple[int, int], sample: tuple[float, float],
              ) -> list[Covering]:  # fmt: skip
-        """What lies under one sample of each texel of a tile, for each group."""
+        """Rasterize one sample position per texel of a tile, for each group."""
         square = np.array(place, dtype=np.float32)
         return [covering(uv - square, *size, sample) for uv in self._uvs]
 
     def found(
         self, group: int, drawn: Covering, places: Places
     ) -> tuple[Places, NDArray[np.bool_]]:
-        """The places on the detailed model, and (N,) bool: there is one."""
+        """Return the points on the high-poly model, and (N,) bool whether they were found."""
         triangles = drawn.triangles.ravel()[places.texels]
         weights = drawn.weights.reshape(-1, 2)[places.texels]
         met = triangles >= 0
@@ -84,7 +84,7 @@ class SameUvs:
 def _drawn(
     detailed: Mesh, triangles: NDArray[np.int32], options: BakeOptions, material: str | None
 ) -> Float:
-    """UVs of a group; those of other materials lie nowhere, if it has the one that is drawn."""
+    """Return the UVs of a group; other materials are moved out of the tile if one is selected."""
     uv: Float = detailed.uvs[options.uv_set]
     if material is not None and material in detailed.material_names:
         uv = np.where(detailed.is_of(material)[:, None, None], uv, _NOWHERE)

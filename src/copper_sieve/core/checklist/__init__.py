@@ -1,1 +1,1 @@
-"""What seems wrong in a set, each with the figures that say so and a change that would mend it."""
+"""Checklist rules: detected problems of a set with measurements and a fix."""

@@ -19,12 +19,12 @@ from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.models.file_facts import FileFacts
-from copper_sieve.core.models.finding import Finding, Mend
+from copper_sieve.core.models.finding import Finding, Fix
 from copper_sieve.core.models.texture_set import Derived, Imported, MapDefinition, SetDefinition
 from copper_sieve.core.operations import get_operation
 
-RULES_VERSION = 2  # of the rules: what was found by others is looked for again
-_SIDE = 1024  # texels of the longer side of what is looked at, and derived for it
+RULES_VERSION = 2  # version of the rules; findings of other versions are computed again
+_SIDE = 1024  # texels of the longer side at which sets are checked
 _LOOKED_AT = (
     MapKind.BASE_COLOR, MapKind.METALLIC, MapKind.ROUGHNESS, MapKind.OPACITY, MapKind.NORMAL,
     MapKind.HEIGHT, MapKind.AMBIENT_OCCLUSION,
@@ -33,7 +33,9 @@ _RANK = ("error", "warning", "info")
 
 
 def checklist_key(texture_set: SetDefinition) -> str:
-    """The same for sets in which the same is found: names, shelves and origins tell nothing."""
+    """Return a key that is equal for sets with equal findings; names, alternatives and origins
+    don't matter.
+    """
     content = texture_set.model_dump(mode="json", exclude={"name", "shelf", "origin"})
     text = json.dumps([RULES_VERSION, content], sort_keys=True)
     return hashlib.sha256(text.encode()).hexdigest()[:32]
@@ -71,7 +73,8 @@ def look_over(  # noqa: PLR0917
     found: list[Finding] = []
     for kind, slot, picture in _normals_of(texture_set):
         rules = {one.rule for one in found}
-        for file in picture.files:  # of tiles each, and what several have is told once
+        # maximum number of checked tiles; equal findings of several tiles are merged
+        for file in picture.files:
             loaded, lost = load(file), loss_of(file)
             with computing:
                 loss = loss_seen(lost, describe(loaded))
@@ -82,7 +85,7 @@ def look_over(  # noqa: PLR0917
     with computing:
         found += [
             *look_at_sizes(texture_set, sizes, geometry),
-            # What lies on a model's islands does not repeat.
+            # Textures for UV islands of a model aren't tiled.
             *([] if on_model else look_at_borders(texture_set, geometry, maps)),
             *([] if found else look_at_relief(texture_set, maps)),
             *look_at_color(texture_set, maps),
@@ -96,7 +99,7 @@ def look_over(  # noqa: PLR0917
 
 
 def _normals_of(texture_set: SetDefinition) -> list[tuple[MapKind, str | None, Imported]]:
-    """The normal maps that came in, with the slot of the operation that adjusts them."""
+    """Return the imported normal maps, with the slot of the operation that adjusts them."""
     found: list[tuple[MapKind, str | None, Imported]] = []
     for kind, way in texture_set.maps.items():
         if isinstance(way, Imported) and kind is MapKind.NORMAL:
@@ -115,17 +118,17 @@ def _of_normals(  # noqa: PLR0917
     texture_set: SetDefinition, kind: MapKind, slot: str | None, imported: Imported,
     picture: Picture, loss: Loss,
 ) -> list[Finding]:  # fmt: skip
-    def mend(seen: Seen) -> Mend | None:
+    def fix(seen: Seen) -> Fix | None:
         if seen.better is None:
             return None
         way: MapDefinition = seen.better
         before = texture_set.maps[kind]
         if slot is not None and isinstance(before, Derived):
             way = before.model_copy(update={"slots": {**before.slots, slot: seen.better}})
-        return Mend(title=seen.does, maps={kind: way})
+        return Fix(title=seen.does, maps={kind: way})
 
     return [
         Finding(rule=seen.rule, kind=kind, weight=seen.weight, text=seen.text,
-                evidence=seen.evidence, mend=mend(seen))
+                evidence=seen.evidence, fix=fix(seen))
         for seen in look_at_normals(picture, imported, loss)
     ]  # fmt: skip

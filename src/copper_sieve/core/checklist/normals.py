@@ -1,4 +1,4 @@
-"""A normal map as it came in: its gamma, the order of its channels, its green, its lengths."""
+"""Imported normal maps: transfer curve, channel order, green direction, vector lengths."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ from copper_sieve.core.models.finding import Rule, Weight
 from copper_sieve.core.models.texture_set import Imported
 
 _SIDE = 2048  # texels of the middle that are looked at
-_STEP = 1 / 255  # values that a curve was taken back from lie on no codes of their own
+_STEP = 1 / 255  # after undoing a curve, values are no longer on integer codes
 _SURE = 0.8
 _FLAT = 0.004  # deviation of a component below which there is no relief
 # Half of a normal map faces straight up but for its tilt, so its x and y have their median at 0.5;
@@ -46,15 +46,15 @@ class Seen:
 
 
 def look_at_normals(picture: Picture, imported: Imported, loss: Loss) -> list[Seen]:
-    """What seems wrong in how a normal map is read, the gravest first.
+    """Return the problems of how a normal map is read, most severe first.
 
-    What another finding would explain is not told beside it: a map whose gamma is wrong has vectors
-    off unit length as well.
+    Findings that follow from another one are omitted: a wrong transfer curve also causes vectors
+    not of unit length.
     """
     values = {name: _values(picture, name, imported.curve) for name in picture.channels}
     letters = imported.channels
     if any(one not in values for one in letters):
-        return []  # reading it says so already
+        return []  # the channel order already states it
     if curve := _mistaken_curve(values, letters):
         return [_curved(imported, curve, values, letters)]
     orders = _orders(values, letters)
@@ -105,9 +105,10 @@ def _curved(imported: Imported, curve: Curve, values: dict[str, Float], letters:
 
 
 def _orders(values: dict[str, Float], letters: str) -> list[str]:
-    """The orders in which the channels are unit vectors that face the eye, the present one first.
+    """Return the channel orders whose vectors are unit length and face the viewer, the current one
+    first.
 
-    Two letters stand for x and y alone: alpha and green, as some compressed files hold them.
+    Two letters stand for x and y only: alpha and green, as in some compressed files.
     """
     colors = [one for one in "RGB" if one in values]
     orders = ["".join(one) for one in permutations(colors, 3)] if len(colors) == 3 else []
@@ -125,7 +126,7 @@ def _are_normals(values: dict[str, Float], letters: str) -> bool:
         return False
     x, y = (values[one] * 2 - 1 for one in letters[:2])
     if len(letters) == 2:
-        # Of a picture whose third color says nothing, else any two channels would do.
+        # If the third channel is constant, any two channels would fit.
         others = [one for one in "RB" if one in values and one not in letters]
         inside = float((x * x + y * y <= 1.02).mean()) > 0.99
         varies = min(float(values[one].std()) for one in letters) > _FLAT

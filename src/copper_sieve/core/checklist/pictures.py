@@ -1,4 +1,4 @@
-"""The pictures of a set beside each other: their sizes, their borders, their relief."""
+"""The pictures of a set in comparison: sizes, tiling, relief."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from copper_sieve.core.image.encoding import linear_to_srgb
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import as_wrap
-from copper_sieve.core.models.finding import Finding, Mend
+from copper_sieve.core.models.finding import Finding, Fix
 from copper_sieve.core.models.preparation import Seams, Size
 from copper_sieve.core.models.texture_set import Derived, Imported, SetDefinition
 from copper_sieve.core.operations import get_operation
@@ -54,16 +54,16 @@ def look_at_sizes(texture_set: SetDefinition, sizes: Sizes, geometry: Geometry) 
             rule="sizes_differ", kind=next(iter(fewer)), weight="info",
             text="some pictures have fewer texels than the set; they are enlarged",
             evidence=f"{_listed(fewer)}; the set is {wide} × {high}",
-            mend=_reduced(texture_set, max(small)),
+            fix=_reduced(texture_set, max(small)),
         ))  # fmt: skip
     return found
 
 
-def _reduced(texture_set: SetDefinition, side: int) -> Mend | None:
+def _reduced(texture_set: SetDefinition, side: int) -> Fix | None:
     if side < 16 or texture_set.prepare.size is not None:
         return None
     prepare = texture_set.prepare.model_copy(update={"size": Size(longer_side=side)})
-    return Mend(title=f"Set the size to {side} texels", prepare=prepare)
+    return Fix(title=f"Set the size to {side} texels", prepare=prepare)
 
 
 def _listed(sizes: Mapping[MapKind, tuple[int, int]]) -> str:
@@ -83,7 +83,7 @@ def look_at_borders(
         return []
     kind = geometry.guide[0]
     values = maps.get(kind)
-    if values is None or MapKind.OPACITY in texture_set.maps:  # a cut-out is no tile
+    if values is None or MapKind.OPACITY in texture_set.maps:  # cutouts aren't tileable
         return []
     if kind.facts.meaning is Meaning.COLOR:
         values = linear_to_srgb(values)
@@ -110,14 +110,14 @@ def look_at_borders(
             " the largest steps inside (99th percentile). The Bench compares the methods of "
             "making it tileable"
         ),
-        mend=Mend(title="Make tileable", prepare=closed),
+        fix=Fix(title="Make tileable", prepare=closed),
     )]  # fmt: skip
 
 
 def look_at_relief(texture_set: SetDefinition, maps: Mapping[MapKind, Float]) -> list[Finding]:
-    """Normals whose bumps are dents by another map that came in.
+    """Return normals whose relief is inverted compared with another imported map.
 
-    maps : normal (H, W, 3) unit vectors, height and occlusion (H, W, 1), those that came in
+    maps : imported maps: normal (H, W, 3) unit vectors, height and occlusion (H, W, 1)
     """
     normal = maps.get(MapKind.NORMAL)
     if normal is None or not _came_in(texture_set, MapKind.NORMAL):
@@ -147,11 +147,11 @@ def _inside_out(texture_set: SetDefinition, kind: MapKind, hint: ReliefHint) -> 
             f"correlation with the slopes of {title}: {hint.correlation:.2f}. Compare both lit "
             "to see which of the two is inverted"
         ),
-        mend=_turned_out(texture_set),
+        fix=_turned_out(texture_set),
     )  # fmt: skip
 
 
-def _turned_out(texture_set: SetDefinition) -> Mend | None:
+def _turned_out(texture_set: SetDefinition) -> Fix | None:
     way = texture_set.maps[MapKind.NORMAL]
     name = "normal_from_picture"
     if isinstance(way, Imported):
@@ -161,4 +161,4 @@ def _turned_out(texture_set: SetDefinition) -> Mend | None:
         turned = way.model_copy(update={"parameters": {**way.parameters, "invert": not now}})
     else:
         return None
-    return Mend(title="Invert the normals", maps={MapKind.NORMAL: turned})
+    return Fix(title="Invert the normals", maps={MapKind.NORMAL: turned})

@@ -1,4 +1,4 @@
-"""What seems wrong in the UVs that a set lies on: the same figures as on Models, as findings."""
+"""UV problems of a set's model as findings, with the same measurements as on Models."""
 
 from __future__ import annotations
 
@@ -12,10 +12,10 @@ from copper_sieve.core.models.texture_set import SetDefinition
 
 
 def look_at_islands(texture_set: SetDefinition, model: Mesh, side: int) -> list[Finding]:
-    """Overlaps, islands that are mirrored, outside or too near, hard edges that are not split.
+    """Return overlaps, mirrored, outside and too close UV islands, and hard edges without UV seams.
 
-    model : that the set is made for; side : texels of the longer side of the set or of its tiles
-    Nothing of a set mends UVs, so none has a mend. Raises MeshError for an unknown material.
+    model : linked to the set; side : texels of the longer side of the set or its tiles
+    There are no fixes, because a set can't change UVs. Raises MeshError for an unknown material.
     """
     tie = texture_set.model
     if tie is None or not texture_set.maps:

@@ -12,19 +12,19 @@ from copper_sieve.core.detection.names import kind_from_name
 from copper_sieve.core.image.encoding import linear_to_srgb, luminance
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.models.finding import Finding, Mend
+from copper_sieve.core.models.finding import Finding, Fix
 from copper_sieve.core.models.texture_set import Derived, Imported, MapDefinition, SetDefinition
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.operations.color.base_color_from_photo import DARKEST_LEFT, LIGHTEST
 
 Maps = Mapping[MapKind, Float]
 
-_TOLERANCE = 1.05  # of a limit, so that rounding and single dark texels are no finding
+_TOLERANCE = 1.05  # tolerance of a limit, for rounding and single dark texels
 _SOME, _MUCH = 0.05, 0.25  # shares of the texels
 _METAL = 0.9
-_LEAST_OF_METAL = 0.02  # of the texels, for anything to be said of it
-# Bare metals reflect 50 % of the light and more (tungsten, iron); what is told as dark is well
-# below that, so that a worn or dusty one is none.
+_LEAST_OF_METAL = 0.02  # minimum share of texels for a finding
+# Bare metals reflect at least 50 % of the light (tungsten, iron); the limit is well below that, so
+# that worn or dusty metal isn't reported.
 _DARK_METAL = 0.33
 _END = 0.5 / 255
 _CLIPPED = 0.02
@@ -89,12 +89,12 @@ def _about_range(texture_set: SetDefinition, light: Float) -> list[Finding]:
             f"sRGB {low:.0f} to {high:.0f} (2nd to 98th percentile of non-metallic areas); "
             f"diffuse surfaces are rarely beyond {limit}"
         ),
-        mend=_limited(texture_set),
+        fix=_limited(texture_set),
     )]  # fmt: skip
 
 
-def _limited(texture_set: SetDefinition) -> Mend | None:
-    """The color brought between sRGB 24 and 240, otherwise as it is."""
+def _limited(texture_set: SetDefinition) -> Fix | None:
+    """Return the color limited to sRGB 24–240."""
     way = texture_set.maps[MapKind.BASE_COLOR]
     name, operation = "base_color_from_photo", get_operation("base_color_from_photo")
     if isinstance(way, Imported):
@@ -106,7 +106,7 @@ def _limited(texture_set: SetDefinition) -> Mend | None:
         limited = way.model_copy(update={"parameters": {**way.parameters, "limit": True}})
     else:
         return None
-    return Mend(title="Limit base color to sRGB 24–240", maps={MapKind.BASE_COLOR: limited})
+    return Fix(title="Limit base color to sRGB 24–240", maps={MapKind.BASE_COLOR: limited})
 
 
 def look_at_roughness(
@@ -142,11 +142,11 @@ def _clipped(texture_set: SetDefinition, values: Float) -> list[Finding]:
         weight="warning" if share >= _MUCH or smooth >= _SOME else "info",
         text=f"{share:.0%} of the roughness is exactly {what}; detail is lost there",
         evidence=f"{smooth:.1%} is 0, {rough:.1%} is 1; median {float(np.median(values)):.2f}",
-        mend=_within(texture_set.maps[MapKind.ROUGHNESS]),
+        fix=_within(texture_set.maps[MapKind.ROUGHNESS]),
     )]  # fmt: skip
 
 
-def _within(way: MapDefinition) -> Mend | None:
+def _within(way: MapDefinition) -> Fix | None:
     limits = {"low": _LEAST_ROUGH, "high": _MOST_ROUGH}
     if isinstance(way, Imported):
         kept = Derived(
@@ -159,7 +159,7 @@ def _within(way: MapDefinition) -> Mend | None:
         kept = way.model_copy(update={"parameters": {**way.parameters, **limits}})
     else:
         return None
-    return Mend(
+    return Fix(
         title=f"Limit roughness to {_LEAST_ROUGH:g}–{_MOST_ROUGH:g}",
         maps={MapKind.ROUGHNESS: kept},
     )
@@ -169,7 +169,7 @@ def _other_meaning(  # noqa: PLR0917
     texture_set: SetDefinition, kind: MapKind, way: Imported, roughness: Float, maps: Maps,
     file_names: Mapping[str, str],
 ) -> list[Finding]:  # fmt: skip
-    """Whether what came in as the one is rather the other: by its file's name, by its values."""
+    """Return whether a map is probably of the other type, by its file name or values."""
     other = MapKind.GLOSSINESS if kind is MapKind.ROUGHNESS else MapKind.ROUGHNESS
     name = file_names.get(way.source, "")
     named = kind_from_name(name.rpartition(".")[0] or name)
@@ -186,7 +186,7 @@ def _other_meaning(  # noqa: PLR0917
         kind=kind, weight="warning" if named is other else "info",
         text=f"the {kind} map looks like {other}: matte areas will look shiny",
         evidence="; ".join(signs) + ("" if named is other else ". This is a guess; check it lit"),
-        mend=Mend(title=f"Treat as {other}", maps=swapped),
+        fix=Fix(title=f"Treat as {other}", maps=swapped),
     )]  # fmt: skip
 
 
@@ -201,7 +201,7 @@ def _signs(texture_set: SetDefinition, roughness: Float, maps: Maps) -> list[str
             f"half of the area is smoother than {median:.2f}, which is typical of wet or "
             "polished surfaces"
         )
-    # A height that is guessed out of the color says nothing of the roughness.
+    # A height map estimated from color says nothing about roughness.
     if MapKind.HEIGHT in maps and isinstance(texture_set.maps[MapKind.HEIGHT], Imported):
         r = _correlation(roughness, _above(maps[MapKind.HEIGHT][:, :, 0]))
         if r > _APART:
@@ -211,7 +211,7 @@ def _signs(texture_set: SetDefinition, roughness: Float, maps: Maps) -> list[str
 
 
 def _above(height: Float) -> Float:
-    """How far each place lies above its surroundings."""
+    """Return the height of each point above its neighborhood."""
     around = cv2.GaussianBlur(height, (0, 0), max(height.shape) / 50)
     return np.asarray(height - around, np.float32)
 

@@ -1,7 +1,7 @@
-"""How much is decoded at once: small files can hold enormous pictures.
+"""Limits the memory of concurrent decoding: small files can contain huge pictures.
 
-What a picture will take is known from its spec before a pixel is decoded. One that takes more than
-the limit is refused; of all others only so many are decoded at the same time as fit together.
+The decoded size is known from the spec before decoding. Pictures above the limit are rejected;
+others wait until they fit together.
 """
 
 from __future__ import annotations
@@ -18,7 +18,7 @@ MOST_CHANNELS = 4  # that are kept of a file
 
 
 def decoded_bytes(spec: PictureSpec) -> int:
-    """What the codes of a picture take in memory."""
+    """Return the memory of a picture's codes in bytes."""
     each = 4 if spec.floating or spec.bit_depth > 16 else 1 if spec.bit_depth <= 8 else 2
     return spec.width * spec.height * min(len(spec.channels), MOST_CHANNELS) * each
 
@@ -35,7 +35,7 @@ def check_decoded(path: Path, spec: PictureSpec, limits: Limits) -> None:
 
 
 class Gate:
-    """Lets so many bytes be under way at once; a larger piece alone."""
+    """Limits the bytes in progress; a single larger item is allowed alone."""
 
     def __init__(self) -> None:
         self._under_way: list[int] = []

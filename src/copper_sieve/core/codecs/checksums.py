@@ -1,7 +1,7 @@
-"""SHA-256 of files, digests of the codes of channels, and what is said of each channel.
+"""SHA-256 of files, digests of channel codes, and channel statistics.
 
-A file's SHA-256 is for everyone. A digest of codes only finds damage, so it may be fast: XXH3 of
-128 bits. It names its way, `xxh3-128:…`; manifests of version 1 have `sha256:…`.
+SHA-256 is for interchange. Digests of codes only detect damage and use the faster 128-bit XXH3,
+written as `xxh3-128:…`; manifests of version 1 use `sha256:…`.
 """
 
 from __future__ import annotations
@@ -59,8 +59,9 @@ def file_signature(path: Path) -> _Signature:
 
 
 def known_sha256(path: Path) -> str:
-    """SHA-256 of a file, computed once in a process for as long as it is not touched; safe for
-    threads. Raises OSError."""
+    """Return the SHA-256 of a file, cached while its signature is unchanged; thread-safe. Raises
+    OSError.
+    """
     signature = file_signature(path)
     with _knowing:
         known = _known.get(path)
@@ -90,13 +91,13 @@ def codes_digest(codes: Codes, way: str = _USUAL) -> str:
 
 
 def has_digest(codes: Codes, digest: str) -> bool:
-    """Whether codes have the digest that a manifest says, by the way that it names."""
+    """Return whether codes match a digest from a manifest, by its stated algorithm."""
     way = digest.partition(":")[0]
     return way in _WAYS and codes_digest(codes, way) == digest
 
 
 def channel_facts(codes: Codes) -> list[ChannelFacts]:
-    """What is said of each channel of a picture, (H, W, C): some rows at a time stay in a cache."""
+    """Return statistics of each channel of a picture, (H, W, C), in cache-sized blocks of rows."""
     height, width, count = codes.shape
     planes = np.empty((count, _ROWS, width), dtype=codes.dtype)
     digests = [xxhash.xxh3_128() for _ in range(count)]

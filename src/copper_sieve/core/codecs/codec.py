@@ -1,7 +1,7 @@
-"""What a file format is here: one `Codec`, declared in a module of `codecs.formats`.
+"""A file format: one `Codec`, declared in a module of `codecs.formats`.
 
-Every list of formats (what can be read, written, chosen for a target, picked in a file dialog,
-named in an error) is made from these declarations; see `codecs.registry`.
+All lists of formats (reading, writing, targets, file dialogs, error messages) are derived from
+these declarations; see `codecs.registry`.
 """
 
 from __future__ import annotations
@@ -40,7 +40,7 @@ class Format:
     blocks: bool = False
 
     def loses(self, compression: str | None = None) -> bool:
-        """If what is written so comes back changed."""
+        """Return whether writing with these options is lossy."""
         if isinstance(self.lossy, bool):
             return self.lossy
         return (compression or (self.compressions or ("",))[0]) in self.lossy
@@ -53,9 +53,9 @@ class Format:
 
 @dataclass(frozen=True, slots=True)
 class Writing:
-    """How a picture is written; None: as usual for its format.
+    """Write options of a picture; None: default of the format.
 
-    bits : of floating point files, 16 or 32; quality : 1 to 100
+    bits : 16 or 32 for floating-point files; quality : 1 to 100
     """
 
     format: str
@@ -72,7 +72,7 @@ Reopen = Callable[[Path, int], Codes]
 
 
 def unchanged(_: Path) -> Loss:
-    """The loss of a format that keeps codes as they are."""
+    """Loss function of lossless formats."""
     return "none"
 
 

@@ -1,4 +1,4 @@
-"""The tag of sRGB files that have no mark of their own for it: an ICC profile."""
+"""The ICC profile that marks sRGB in formats without a color-space field."""
 
 from __future__ import annotations
 

@@ -14,8 +14,8 @@ from urllib.parse import unquote
 from copper_sieve.core.errors import NotAPictureError, PictureTooLargeError
 
 MOST_JSON = 16 << 20  # bytes
-_LONGEST_NAME = 120  # letters of a name that is told
-# What a file that breaks the specification raises while it is read.
+_LONGEST_NAME = 120  # maximum characters of a name in messages
+# Exceptions raised by files that violate the specification.
 UNREADABLE = (
     struct.error, ValueError, KeyError, IndexError, TypeError, AttributeError, OverflowError,
 )  # fmt: skip
@@ -29,10 +29,10 @@ def is_gltf(head: bytes, name: str) -> bool:
 
 @dataclass(slots=True)
 class GltfFile:
-    """What a file says, and the buffer that a .glb carries.
+    """The content of a file, and the binary chunk of a .glb.
 
-    path : the file; others that it names are looked for beside it and nowhere else
-    document : its JSON, nothing of it checked yet
+    path : the file; referenced files must be in its folder
+    document : its JSON, not validated
     """
 
     path: Path

@@ -38,7 +38,7 @@ def read_spec(path: Path, limits: Limits = DEFAULT_LIMITS) -> PictureSpec:
 
 @contextmanager
 def _decoders_own_errors(path: Path) -> Iterator[None]:
-    """Whatever a decoder raises of a damaged file, as a DamagedPictureError that names it."""
+    """Convert any decoder exception to a DamagedPictureError with the file name."""
     try:
         yield
     except (SieveError, MemoryError):

@@ -1,4 +1,4 @@
-"""All formats, found in `codecs.formats`, and what is asked about them together."""
+"""All formats, found in `codecs.formats`, and queries over them."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from copper_sieve.core.codecs import formats
 from copper_sieve.core.codecs.codec import Codec, Format
 from copper_sieve.core.errors import EmptyPictureError, NotAPictureError, WriteError
 
-_HEAD = 64  # bytes that tell a format
+_HEAD = 64  # number of bytes that identify a format
 
 
 def _found() -> dict[str, Codec]:
@@ -65,7 +65,7 @@ def formats_that(hold: Callable[[Format], bool]) -> list[str]:
 
 
 def exact_formats(*, floats: bool = False) -> list[str]:
-    """The formats that keep the codes of one channel or of colors as they are."""
+    """Return the formats that store one channel or colors without loss."""
 
     def keeps(held: Format) -> bool:
         counts = {1, 3} <= set(held.channels)

@@ -1,4 +1,4 @@
-"""What a picture file says of itself before its pixels are read, and the limits it must keep."""
+"""Facts in a picture file's header, and limits that are checked before decoding."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from copper_sieve.core.image.raster import Encoding
 
 @dataclass(frozen=True, slots=True)
 class Limits:
-    """The largest pictures taken in: texels a side, bytes of the file, bytes once decoded."""
+    """Limits of imported pictures: texels per side, bytes of the file, bytes when decoded."""
 
     max_side: int = 16384
     max_bytes: int = 512 * 1024 * 1024
@@ -25,12 +25,12 @@ DEFAULT_LIMITS = Limits()
 class PictureSpec:
     """File facts of a picture.
 
-    format : the name of its codec
-    channels : names as the file has them, alpha last
+    format : name of its codec
+    channels : names in the file, alpha last
     bit_depth : bits per channel in the file (1 to 32)
     floating : half or float samples instead of integers
-    encoding : how color codes relate to light
-    encoding_source : what says so: the file, the format, or our assumption
+    encoding : relation of color codes to light
+    encoding_source : the file, the format, or an assumption
     """
 
     format: str

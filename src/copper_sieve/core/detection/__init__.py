@@ -1,1 +1,1 @@
-"""What a picture is: told by its name and by its values, every answer with a reason."""
+"""Detect the map kind of an image from its name and its values, with a reason for each result."""

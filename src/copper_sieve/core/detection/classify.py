@@ -71,9 +71,9 @@ class _Judgement:
 
 
 def recognize_picture(stem: str, picture: Picture, *, loss: Loss) -> Recognition:
-    """Judge a picture by its file's name (without ending) and its values.
+    """Detect the type of a picture from its file name (without extension) and its values.
 
-    loss : what the file format did to the values; of others the traces are looked for
+    loss : known compression loss of the file format; for others, traces are detected
     """
     reading, content = read_name(stem), describe(picture)
     given = loss
@@ -81,7 +81,7 @@ def recognize_picture(stem: str, picture: Picture, *, loss: Loss) -> Recognition
     found = _judge(reading, content, picture)
     direction = _NO_DIRECTION
     if found.kind is MapKind.NORMAL and "B" in picture.channels:
-        # Also of one whose vectors are far off: what its name says may be so all the same.
+        # Also if the vectors are far off unit length: the name may still be right.
         direction = _direction(reading, content, picture, loss, found.remarks)
         found.remarks += _about_vectors(content)
     if content.blocky and content.vectors == "tangent":

@@ -23,10 +23,10 @@ Vectors = Literal["tangent", "two_channels", "object", "none"]
 
 @dataclass(frozen=True, slots=True)
 class ChannelFacts:
-    """One channel, of values in [0, 1].
+    """Statistics of one channel, of values in [0, 1].
 
     ends : share of texels within 0.04 of 0 or 1
-    detail : standard deviation of what is smaller than about four texels
+    detail : standard deviation of structures smaller than about four texels
     """
 
     name: str
@@ -142,7 +142,7 @@ def _vectors(
     error = float(np.abs(length - 1).mean())
     below = float((v[:, :, 2] < -0.02).mean())
     side = _SEEN_SIDE * 2
-    # Unthinned from here on: what lies between counts for the reduced vectors.
+    # Without subsampling from here on: intermediate values matter for the reduced vectors.
     window = picture.codes[:side, :side][:, :, [picture.channels.index(c) for c in "RGB"]]
     full = _values(window) * 2 - 1
     small = np.asarray(cv2.pyrDown(full) if min(full.shape[:2]) >= 4 else full, np.float32)

@@ -1,8 +1,8 @@
-"""Which way the light came from in a photo: told from how its shading runs, but for 180 degrees.
+"""Light direction in a photo, from the orientation of its shading, ambiguous by 180°.
 
-Shading of a relief is its slope towards the light, so what lies across the light shows and what
-lies along it does not. The picture alone cannot tell light from the right on bumps from light from
-the left on dents: both readings are given, and a person chooses.
+Shading is the slope of the relief toward the light, so structures across the light are visible and
+those along it aren't. A picture alone can't distinguish bumps lit from the right from dents lit
+from the left: both interpretations are returned, and the user chooses.
 """
 
 from __future__ import annotations

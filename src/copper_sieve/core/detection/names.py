@@ -1,8 +1,8 @@
-"""What a file's name says: set, map, order of packed channels, direction of green, size, tile.
+"""Parses a file name: set, map type, order of packed channels, green direction, size, tile.
 
-A name is read from its end: marks that say nothing of the map (size, version, tile, depth, color
-space) are set aside, then the longest known spelling wins. Short and everyday words give little
-confidence, since they may as well be the material's name.
+Names are parsed from the end: words without meaning for the map (size, version, tile, depth, color
+space) are skipped, then the longest known spelling wins. Short and common words have low
+confidence, since they may be part of the material's name.
 """
 
 from __future__ import annotations
@@ -205,7 +205,7 @@ def _words(stem: str) -> list[str]:
 
 
 def _without_marks(words: list[str]) -> tuple[list[str], int | None]:
-    """Marks that say nothing of the map go, wherever they stand behind the first word."""
+    """Remove words without meaning for the map, anywhere after the first word."""
     tile = None
     kept = []
     for n, word in enumerate(words):
@@ -228,7 +228,7 @@ _Found = tuple[MapKind | None, Packed | None, float, NormalY | None]
 
 
 def _spelled(word: str, *, alone: bool) -> _Found | None:
-    """What a joined spelling stands for; single letters need a word before them."""
+    """Return the meaning of joined words; single letters must follow another word."""
     if word in _KINDS:
         kind, confidence = _KINDS[word]
         # A name that is nothing but an everyday word is the surface's own.

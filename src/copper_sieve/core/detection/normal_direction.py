@@ -34,7 +34,7 @@ _FLOOR = 0.005
 _OVER_CODES = 2.0  # times the energy of rounding to codes
 _STRONG = 30.0
 _OWN = 0.25  # of the largest of the finer octaves, in multiples of white noise
-_MANY_CODES = 4.0  # of slope, root mean square; rounding of fewer has a pattern of its own
+_MANY_CODES = 4.0  # root mean square slope; smaller slopes are dominated by quantization patterns
 # Least agreement in strong octaves of a map that nothing was blended into, from octave `since` on,
 # after losses of each kind. Reduced maps alias in the finest octave, lossy files damage two.
 _PURE = {"none": (0.80, 1), "light": (0.50, 2), "heavy": (0.0, 2)}
@@ -45,20 +45,20 @@ Loss = Literal["none", "light", "heavy"]
 
 
 def loss_seen(stated: Loss, content: Content) -> Loss:
-    """What was lost: as the file's format tells, else as an 8-texel pattern in the values does."""
+    """Return the compression loss: known from the format, or detected by an 8-texel pattern."""
     return "heavy" if stated == "none" and content.blocky else stated
 
 
 @dataclass(frozen=True, slots=True)
 class Octave:
-    """One scale, from the finest texels (0) on.
+    """One octave of scale, starting at the finest texels (0).
 
-    agreement : S in [-1, 1]; -1 green upwards, +1 green downwards
-    corrected : the same with the energy of white noise, as found in octave 0, taken off
+    agreement : S in [-1, 1]; -1 for Y+, +1 for Y−
+    corrected : after subtracting the energy of white noise, estimated in octave 0
     error : standard error of `agreement`, from a block jackknife
-    over_codes : energy of A and B as a multiple of that of rounding to the file's codes
-    over_noise : the same over rounding and noise together
-    own : it holds detail of its own size, not only what is left of the finer octave
+    over_codes : energy of A and B as a multiple of the quantization energy
+    over_noise : the same for quantization and noise together
+    own : whether it contains detail of this scale, not only a residue of the finer octave
     """
 
     agreement: float
@@ -129,7 +129,7 @@ def _decide(octaves: list[Octave], loss: Loss) -> Direction:
         return Direction("unknown", 0.0, why, found)
     signs = {one.agreement > 0 for one in counting}
     if len(signs) == 2:
-        # The octave that is surest; what is blended in is of one size, the relief of many.
+        # The most certain octave; blended detail has one scale, relief has many.
         surest_one = max(counting, key=lambda one: abs(one.agreement) / (one.error + _FLOOR))
         return Direction(
             "mixed", 0.0, "coarse and fine detail have opposite green directions", found,

@@ -1,4 +1,4 @@
-"""Whether pictures show one surface under several lights, told from small copies of them."""
+"""Detects whether pictures show one surface with different lights, from reduced copies."""
 
 from __future__ import annotations
 
@@ -21,15 +21,15 @@ from copper_sieve.core.measuring.stack import Placement
 
 _T = TypeVar("_T")
 
-FEWEST = 4  # pictures: of three, what they have in common tells nothing
+FEWEST = 4  # number of pictures: three have too little in common
 _SIDE = 96  # texels of the longer side at which they are compared
-_AROUND = 8.0  # texels: what is larger is the lamp, not the surface
+_AROUND = 8.0  # texels: larger structures are lighting
 _EDGE = 4  # texels at the border that are not looked at
-_SHARED = 0.35  # of a picture's contrast is told by the others: less is another surface
-_SHARED_TURNED = 0.2  # of pictures that are only roughly laid upon each other
+_SHARED = 0.35  # share of a picture's contrast explained by the others; less means another surface
+_SHARED_TURNED = 0.2  # of pictures that are only coarsely aligned
 _APART = 8.0  # degrees by which a sample was turned from picture to picture, at least
 _INSIDE = 0.68  # of the shorter side: a square that is seen however it is turned
-_MOSTLY = 0.7  # of the pictures must be told by the others
+_MOSTLY = 0.7  # share of pictures that must be explained by the others
 _LINKED = 0.15  # correlation of pictures under lights that are not quite across from each other
 _SAME_LIGHT = 0.85  # correlation of any two: the light, or only a color, was hardly changed
 
@@ -98,8 +98,9 @@ def _turned(pictures: Sequence[Codes]) -> OneSurface | None:
 
 
 def _each_turned(turns: Sequence[Placement]) -> bool:
-    """No two lie alike: pieces of one pattern can be laid upon each other, too, by turns that keep
-    the pattern."""
+    """Whether no two rotations are equal: pieces of a pattern can also be aligned by rotations that
+    preserve the pattern.
+    """
     around = np.sort([one.turn % 360 for one in turns])
     return bool(np.diff(around, append=around[0] + 360).min() >= _APART)
 

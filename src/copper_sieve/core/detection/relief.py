@@ -21,7 +21,7 @@ _LEAST_Z = np.float32(0.1)
 
 @dataclass(frozen=True, slots=True)
 class ReliefHint:
-    """What another map says of the relief, and by how much."""
+    """Agreement of another map with the relief, with its strength."""
 
     sense: Literal["upright", "inside_out", "unknown"]
     correlation: float

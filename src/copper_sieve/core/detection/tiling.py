@@ -1,8 +1,8 @@
-"""Whether a picture is a tile: do its borders meet as its inside does?
+"""Detects whether a picture is tileable: whether its borders match like its inside.
 
-A pair of neighbouring lines inside a picture differs by no more than the lines next to them do. At
-borders that meet the same holds across the border, in whatever octave one looks; at borders that
-end the two lines are strangers.
+Two neighboring lines inside a picture differ no more than the lines next to them. At matching
+borders this holds across the border too, in every octave; at other borders the two lines are
+unrelated.
 """
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ from copper_sieve.core.image.raster import Float, Picture
 from copper_sieve.core.image.wrap import Wrap
 
 _LARGEST = 1024  # texels of the longer side that are looked at
-_SMALLEST = 32  # of a side; smaller pictures and octaves tell nothing
+_SMALLEST = 32  # texels per side; smaller pictures and octaves aren't reliable
 _OCTAVES = 4
 _ALONG = 256  # texels of a line
 _INSIDE = 1.05  # how far beyond the inside's 99th percentile a border may go
@@ -60,7 +60,7 @@ def tiling_of(picture: Picture) -> Tiling:
 
 
 def tiling_of_values(values: Float) -> Tiling:
-    """Measure values (H, W, C) float32, in the encoding in which differences look alike."""
+    """Measure values (H, W, C) float32, in a perceptually uniform encoding."""
     values = np.nan_to_num(values, nan=0.0, posinf=1e4, neginf=-1e4)
     octaves = [values]
     while len(octaves) < _OCTAVES and min(octaves[-1].shape[:2]) >= 2 * _SMALLEST:
@@ -88,7 +88,7 @@ def _halved(values: Float) -> Float:
 
 def _meets(octaves: list[Float]) -> tuple[bool, float]:
     """Whether the first line meets the last one, and how visible it is, from fine to coarse."""
-    # As many texels of each line as tell enough.
+    # A sufficient number of texels per line.
     octaves = [np.ascontiguousarray(one[:, :: -(-one.shape[1] // _ALONG)]) for one in octaves]
     finest = octaves[0]
     lines = len(finest)

@@ -25,10 +25,9 @@ from copper_sieve.core.models.manifest import (
 )
 from copper_sieve.core.models.slot import Component, Slot
 
-# A lossy file that differs by so many codes on average holds what it should. One of noise differs
-# by more, but not in the means of 16 x 16 texels: by so many codes at most, on average over the
-# picture. Noise at quality 95 comes to 0.1 and in BC1, the worst, to 3; channels that are swapped
-# to tens.
+# A lossy file may differ by this many codes on average. Noise differs more, but its 16 x 16 block
+# means differ by at most this many codes on average. Noise at JPEG quality 95 reaches 0.1, in BC1,
+# the worst case, 3; swapped channels reach tens.
 _LOSSY_MEAN = 3.0
 _BLOCK = 16
 _FINE, _COARSE = 1.5, 4.5
@@ -68,7 +67,7 @@ def assay_folder(folder: Path, name: str = FILE_NAME) -> Assay:
     files = [check_file(folder, entry) for entry in manifest.files]
     documents = [check_document(folder, entry, manifest) for entry in manifest.documents]
     known = {FILE_NAME, *(entry.name for entry in manifest.entries)}
-    if name != FILE_NAME:  # what else lies in a shared folder is nobody's business
+    if name != FILE_NAME:  # other files in a shared folder are ignored
         return summary(manifest, [*files, *documents], [])
     known |= {one.name for one in manifest.left}
     unknown = sorted(path.name for path in folder.iterdir() if path.name not in known)
@@ -94,7 +93,7 @@ def check_file(folder: Path, entry: FileEntry) -> FileCheck:
     channels: list[ChannelCheck] = []
     try:
         codes = reopen(path)
-        if FORMATS[entry.format].blocks:  # what a block's decoder adds is nobody's
+        if FORMATS[entry.format].blocks:  # channels added by a block decoder are ignored
             codes = codes[:, :, : len(entry.channels)]
         problems = [*_wrong_facts(path, entry, codes.shape[2]), *_wrong_mips(path, entry)]
     except SieveError as error:
@@ -115,9 +114,9 @@ def check_file(folder: Path, entry: FileEntry) -> FileCheck:
 def check_written(
     path: Path, entry: FileEntry, expected: Sequence[Codes], found: Sequence[Codes]
 ) -> FileCheck:
-    """Compare what a file that was just written gives back with what it should hold.
+    """Compare a file that was just written with its expected content.
 
-    expected, found : the codes of each level, (H, W, C), as packed and as reopened
+    expected, found : codes of each level, (H, W, C), packed and read back
     """
     channels: list[ChannelCheck] = []
     problems = _wrong_facts(path, entry, found[0].shape[2])
@@ -185,7 +184,7 @@ def _wrong_channels(channels: list[ChannelCheck]) -> list[str]:
 
 
 def _same(found: Codes, expected: Codes) -> bool:
-    """Compared by some rows at a time: what is compared stays near the core."""
+    """Compare in cache-sized blocks of rows."""
     if found.shape != expected.shape:
         return False
     starts = range(0, len(expected), _ROWS)
@@ -202,7 +201,7 @@ def _apart(found: Codes, expected: Codes) -> tuple[float, float]:
 
 
 def most_off(entry: FileEntry) -> float:
-    """By how much the means of a lossy file's channels may be off; more is no encoding of it."""
+    """Return how far channel means of a lossy file may deviate."""
     if entry.bits > 8:
         return _FLOAT
     coarse = entry.compression in ("bc1", "bc3") or (entry.quality or 100) < 90
@@ -210,7 +209,7 @@ def most_off(entry: FileEntry) -> float:
 
 
 def _means_apart(found: Codes, expected: Codes) -> float:
-    """How far the means of 16 x 16 texels lie apart on average; of floating point, as a share."""
+    """Return the mean difference of 16 x 16 block means; as a share for floating point."""
     height, width = expected.shape
     size = max(1, width // _BLOCK), max(1, height // _BLOCK)
     one, other = (

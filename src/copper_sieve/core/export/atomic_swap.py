@@ -1,8 +1,8 @@
-"""Put folders that were staged in place: all of them or none, one writer a folder.
+"""Atomically replaces folders with staged ones: all or none, one writer per folder.
 
-A folder is staged in a hidden sibling that its process keeps locked. To put it in place the folder
-that is there moves aside and the staged one takes its name; what lies aside goes only when the
-caller has noted the delivery as done. So a process that dies leaves enough to take all of it back.
+A folder is staged in a hidden sibling that its process keeps locked. To swap, the existing folder
+is renamed and the staged one takes its name; the old one is only deleted after the caller recorded
+the delivery. So a crashed process leaves enough to revert everything.
 """
 
 from __future__ import annotations
@@ -34,7 +34,7 @@ from copper_sieve.core.untrusted_paths import AnchoredFolder
 
 _log = logging.getLogger(__name__)
 _LOOK_AGAIN = 0.05  # seconds, for a folder that another delivery is writing
-_ABANDONED = 60.0  # seconds without a change of what a dead process staged
+_ABANDONED = 60.0  # seconds without a change before staged files of a dead process are deleted
 _TRIES = 20
 
 
@@ -46,7 +46,7 @@ def names_in(manifest: Manifest | None, manifest_name: str = FILE_NAME) -> set[s
 
 
 def own_files(folder: Path, manifest_name: str = FILE_NAME) -> set[str]:
-    """The names in a folder that a delivery wrote, by the manifest that lies there."""
+    """Return the names of files that a delivery wrote, from the manifest in the folder."""
     try:
         return names_in(read_manifest(folder, manifest_name), manifest_name)
     except ManifestError:
@@ -106,12 +106,12 @@ class Place:
 
     @property
     def aside(self) -> Path:
-        """What was there before, until the delivery is noted as done."""
+        """The previous folder, until the delivery is recorded."""
         return self.folder.parent / f".{self.folder.name}.old-{self.token}"
 
     @property
     def nothing(self) -> Path:
-        """An empty file that says: nothing was there before."""
+        """An empty file that marks that there was no previous folder."""
         return self.folder.parent / f".{self.folder.name}.new-{self.token}"
 
     @property
@@ -147,10 +147,10 @@ class Place:
         return other
 
     def stage(self) -> Path:
-        """Make the hidden folder anew and lock it for as long as we live."""
+        """Create the hidden folder and lock it for the lifetime of the process."""
         shutil.rmtree(self.working, ignore_errors=True)
         self.working.mkdir(parents=True)
-        for _ in range(_TRIES):  # somebody who only looks if we live lets go at once
+        for _ in range(_TRIES):  # processes that only check the lock release it immediately
             with contextlib.suppress(BlockingIOError):
                 self._handle = _locked(self.working)
                 return self.working
@@ -208,14 +208,14 @@ class Place:
         flush(self.folder.parent)
 
     def keep(self) -> None:
-        """The delivery is done: what lies aside goes, but for files that came there since."""
+        """Finish: delete the previous folder, except for files added since."""
         if self.aside.is_dir():
             _move_new_ones(self.aside, self.folder, own_files(self.aside))
             shutil.rmtree(self.aside, ignore_errors=True)
         self.nothing.unlink(missing_ok=True)
 
     def take_back(self) -> None:
-        """Whatever of a swap was done: all as it was before. Raises OSError."""
+        """Revert a partial or complete swap. Raises OSError."""
         if self.aside.is_dir():
             if self.folder.exists():
                 _move_new_ones(self.folder, self.aside, own_files(self.folder))
@@ -237,13 +237,12 @@ def in_place(
     is_cancelled: Callable[[], bool] | None = None,
     undecided: tuple[type[BaseException], ...] = (),
 ) -> Iterator[None]:
-    """Put every staged folder in place; the body notes the delivery as done.
+    """Swap all staged folders; the body of the `with` block records the delivery.
 
-    An error here or in the body takes all of it back. One that is `undecided` (nobody knows if the
-    delivery was noted) leaves it as it is, to be kept or taken back by `clear_left_behind`.
-    Raises DeliveryError, PartlyPlacedError that names whatever could not be taken back, or
-    CancelledError while
-    another delivery is writing one of the folders.
+    An error here or in the body reverts all swaps. An `undecided` error (it is unknown whether the
+    delivery was recorded) leaves them for `clear_left_behind`.
+    Raises DeliveryError, PartlyPlacedError with swaps that couldn't be reverted, or CancelledError
+    while another delivery writes to one of the folders.
     """
     with contextlib.ExitStack() as locks:
         for place in sorted(places, key=lambda one: str(one.real)):

@@ -28,7 +28,7 @@ from copper_sieve.core.targets.target_preset import FileSpec
 
 @dataclass(frozen=True, slots=True)
 class Conventions:
-    """What a target says of every file, and the set's depth in metres for a height in metres."""
+    """Conventions of a target, and the set's depth in meters for heights in meters."""
 
     normal_y: NormalY
     height_mid: float = 0.5
@@ -192,9 +192,9 @@ def stored(
     as_light: bool,
     factor: Float | None = None,
 ) -> Float:
-    """One component of a map as a file stores it: (H, W) float32, [0, 1], normals with Y up.
+    """Return one component of a map as stored in a file: (H, W) float32, [0, 1], normals with Y+.
 
-    as_light : colors are encoded as sRGB; factor : (H, W), what it is multiplied by before that
+    as_light : colors are encoded as sRGB; factor : (H, W), multiplied first
     """
     if component == "l":
         values = raster.pixels @ REC709_LUMINANCE

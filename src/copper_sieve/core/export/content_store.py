@@ -1,4 +1,4 @@
-"""Files of earlier deliveries by what they hold, so that the same need not be made again."""
+"""Cache of delivered files by content, so that identical files aren't computed again."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ class Stock(Protocol):
     """Keeps files by their `written_key`; may forget anything at any time."""
 
     def find(self, written_key: str) -> Stocked | None:
-        """What is kept under a key, or None."""
+        """Return the cached file of a key, or None."""
 
     def bring(self, stocked: Stocked, path: Path) -> bool:
         """Write its bytes to a path; False where they are not there as they were, and then nothing

@@ -56,9 +56,9 @@ _COMPUTING_SHARE = 0.6  # of the progress; the rest is packing, writing and prov
 
 @dataclass(frozen=True, slots=True)
 class Delivered:
-    """What a delivery wrote and what its assay says.
+    """Result of a delivery with its verification report.
 
-    written, kept : how many files were made, and how many stayed as they were
+    written, kept : number of written and unchanged files
     """
 
     manifest: Manifest
@@ -69,9 +69,9 @@ class Delivered:
 
 @dataclass(frozen=True, slots=True)
 class Staged:
-    """Files that are written and proven, and still hidden beside the folder that they are for.
+    """Written and verified files in the hidden folder.
 
-    is_same : the folder holds all of it already: there is nothing to put in place
+    is_same : the folder already contains all of them, so no swap is needed
     """
 
     place: Place
@@ -85,7 +85,7 @@ class Staged:
 
     @property
     def kept(self) -> int:
-        """How many files stayed as they were."""
+        """Number of unchanged files."""
         return self.delivered.kept
 
 
@@ -95,14 +95,15 @@ class Way:
 
     proven : checks of files by the SHA-256 of their bytes: what stays of these need not be decoded
         again to be proven
-    anew : every file is made, also one that would come out the same
-    removes : files of an earlier delivery that this one does not have are removed; else they stay
+    rewrite : every file is made, also one that would come out the same
+    delete_obsolete : files of an earlier delivery that this one does not have are removed; else
+    they stay
     manifest_name : of the manifest; another one than usual where several sets share the folder
     """
 
     proven: Mapping[str, FileCheck] = field(default_factory=dict)
-    anew: bool = False
-    removes: bool = False
+    rewrite: bool = False
+    delete_obsolete: bool = False
     manifest_name: str = FILE_NAME
 
 
@@ -144,7 +145,7 @@ def deliver(
 
 
 def put_in_place(staged: Staged, *, is_cancelled: Callable[[], bool] | None = None) -> None:
-    """What was staged takes the name of its folder. Raises as `in_place`."""
+    """Swap the staged files into their folder. Raises as `in_place`."""
     with in_place([] if staged.is_same else [staged.place], is_cancelled=is_cancelled):
         pass
 
@@ -187,11 +188,11 @@ def stage(
                 )
         earlier = lies_there(
             place.folder, manifest, export, graph,
-            proven=way.proven, anew=way.anew, removes=way.removes,
+            proven=way.proven, rewrite=way.rewrite, delete_obsolete=way.delete_obsolete,
         )  # fmt: skip
         stager = _Stager(
             export, graph, place, earlier, load_source, cache, on_progress, is_cancelled,
-            _NOTHING if way.anew else stock, load_model,
+            _NOTHING if way.rewrite else stock, load_model,
         )  # fmt: skip
         return stager.untouched() or stager.staged()
     except OSError as error:
@@ -223,11 +224,16 @@ def untouched(
     """
     place = place_for(folder, "", way.manifest_name)
     manifest = manifest_in(folder, way.manifest_name)
-    if manifest is None or way.anew:
+    if manifest is None or way.rewrite:
         return None
     graph = graph_of(export, sizes)
     earlier = lies_there(
-        place.folder, manifest, export, graph, proven=way.proven, removes=way.removes
+        place.folder,
+        manifest,
+        export,
+        graph,
+        proven=way.proven,
+        delete_obsolete=way.delete_obsolete,
     )
     return _Stager(export, graph, place, earlier).untouched()
 
@@ -238,9 +244,9 @@ def _none(sha256: str) -> Picture:
 
 @dataclass(slots=True)
 class _Stager:
-    """One delivery on its way into its hidden folder.
+    """A delivery in its hidden folder.
 
-    Keys are those of the plan as it is; a depth that is measured is only in what is written.
+    Keys are those of the plan; a measured depth is only part of the output.
     """
 
     export: ExportPlan
@@ -272,8 +278,8 @@ class _Stager:
         return Staged(self.place, done, is_same=True)
 
     def staged(self) -> Staged:
-        """Write what is to be made, link what stays, prove all of it."""
-        working = self.place.stage()  # before the computing: its lock tells others that we live
+        """Write changed files, link unchanged ones, verify all."""
+        working = self.place.stage()  # before computing: the lock shows that the process is alive
         missing = self.earlier.missing(self.export)
         brought = self._brought(working, missing)
         todo = [file for file in missing if file.name not in brought]
@@ -343,8 +349,8 @@ class _Stager:
                 wait(proving[:-1])  # so that no more pictures wait than are looked at
                 picture, mips = maps.picture(file), maps.mips(file)
                 path, levels = working / file.name, [picture.codes, *mips]
-                # A file's proof takes up what was begun before it and so is done before it. Of a
-                # lossy file what it gives back is what it holds, so nothing is known before that.
+                # The verification of a file takes the digests computed before it. The content of a
+                # lossy file is its decoded content, which is unknown before it is written.
                 lossy = FORMATS[file.spec.format].loses(file.spec.writing.compression)
                 facts = None if lossy else provers.submit(channel_facts, picture.codes)
                 write_picture(path, picture, file.spec.writing, mips)
@@ -359,8 +365,7 @@ class _Stager:
     def _write_documents(
         self, working: Path, export: ExportPlan, files: list[FileEntry]
     ) -> tuple[list[DocumentEntry], list[FileCheck]]:
-        """Documents are cheap beside textures: all are written, and those that come out the same
-        byte for byte stay the files that they were."""
+        """Documents are cheap: all are written, and identical ones stay the existing files."""
         material = describe(export.texture_set, export.preset, export.size, export.files)
         keys = {one.name: one.written_key or "" for one in files}
         entries = []
@@ -370,7 +375,7 @@ class _Stager:
             entry = write_document(working, name, spec, material)
             key = document_key(self.export, self.graph, n, keys)
             entries.append(entry.model_copy(update={"written_key": key}))
-            if self.earlier.lies(name, entry.sha256):
+            if self.earlier.disk_state(name, entry.sha256):
                 self.earlier.bring(name, working)
         manifest = self._manifest(export, files, entries)
         return entries, [check_document(working, entry, manifest) for entry in entries]

@@ -1,4 +1,4 @@
-"""Documents of a packed target: what they describe, writing them, and checking them again."""
+"""Documents of a delivery: description, writing, verification."""
 
 from __future__ import annotations
 
@@ -76,7 +76,7 @@ def describe(
 
 
 def _use(files: Sequence[PackedFile], kind: MapKind) -> TextureUse | None:
-    """The first file that holds all components of a map, as they are or all inverted."""
+    """Return the first file that contains all components of a map, unchanged or all inverted."""
     for file in files:
         letters, inverted = "", set()
         for component in kind.facts.components:
@@ -144,7 +144,7 @@ def write_document(
 
 
 def check_document(folder: Path, entry: DocumentEntry, manifest: Manifest) -> FileCheck:
-    """Check that a document is whole and carries or names the textures that lie beside it."""
+    """Check that a document is valid and embeds or refers to the delivered textures."""
     path = folder / entry.name
     if not path.is_file():
         return FileCheck(name=entry.name, ok=False, problems=("the file is missing",))

@@ -1,4 +1,4 @@
-"""What a packed target is: its files, what each channel holds, and what to know of it."""
+"""Export plan of a target: files, channel contents, and messages."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ _BYTES_A_TEXEL = 96  # measured; see benchmarks/many_parts.py
 
 @dataclass(frozen=True, slots=True)
 class Remark:
-    """Something to know. expected: as it should be; look: worth a look; wrong: will be wrong."""
+    """A message. info: nothing to do; warning: check it; error: the output will be wrong."""
 
     weight: Weight
     text: str
@@ -44,12 +44,12 @@ class PackedFile:
 
 @dataclass(frozen=True, slots=True)
 class ExportPlan:
-    """A preset applied to a set: the files, and what to know of them.
+    """A target applied to a set: files and messages.
 
-    texture_set : with the maps that must be derived, and its surface as it is once prepared
-    geometry : what preparing the set comes to; the surface above must not be prepared again
-    coverage : the islands of the model that it is for, beyond which all is padded
-    size : of a set with tiles that of each of them
+    texture_set : with the maps that must be derived, and its surface after preparation
+    geometry : of the preparation; the surface above must not be prepared again
+    coverage : UV islands of the model, beyond which everything is padded
+    size : of a set with tiles, the size of each tile
     """
 
     texture_set: SetDefinition
@@ -72,7 +72,7 @@ class ExportPlan:
             kinds.append(padding.mask)
         smaller = any(file.spec.mips or file.spec.size.mode != "source" for file in self.files)
         if smaller and MapKind.NORMAL in self.texture_set.maps and set(GLOSSY) & set(kinds):
-            kinds.append(MapKind.NORMAL)  # the roughness takes what it loses
+            kinds.append(MapKind.NORMAL)  # the roughness absorbs lost normal detail
         return list(dict.fromkeys(kinds))
 
     def with_depth(self, depth: float | None) -> ExportPlan:

@@ -96,7 +96,7 @@ class FileMaps:
         return grown
 
     def _nearest(self, covered: Mask) -> Index:
-        """Islands end at the border of the picture; what is opaque may go on beyond it."""
+        """UV islands end at the border of the picture; opaque areas may continue across it."""
         padding = self._packing.preset.padding
         alone = self._packing.coverage or self._packing.geometry.sheet
         wrap = False if alone else self._packing.texture_set.surface.wrap

@@ -31,8 +31,8 @@ from copper_sieve.core.models.texture_set import (
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.targets.target_preset import DocumentSpec, FileSpec, TargetPreset
 
-_NAMES_TILES = ("materialx", "usda")  # documents that can name the files of all tiles at once
-_SHAPE = 0.02  # so much a shape differs before it is told: less is rounding to texels
+_NAMES_TILES = ("materialx", "usda")  # documents that can reference all tiles together
+_SHAPE = 0.02  # tolerance of the aspect ratio, for rounding to texels
 
 
 @dataclass(slots=True)
@@ -211,11 +211,11 @@ def _names_of(
     if tile is None:
         return check_name(named("1001")), None
     name = check_name(named(str(tile)))
-    return name, re.sub(r"(?i)<udim>", "<UDIM>", named("<UDIM>"))  # whatever the case of names
+    return name, re.sub(r"(?i)<udim>", "<UDIM>", named("<UDIM>"))  # case-insensitive
 
 
 def _remark_on(resolver: _Resolver, spec: FileSpec, slots: dict[str, Slot]) -> None:
-    """What is allowed and seldom meant."""
+    """Warn about valid but unusual settings."""
     title = spec.suffix or spec.name
     if list(slots) == ["R", "G", "B"] and len({slot.words() for slot in slots.values()}) == 1:
         resolver.note("warning", f"R, G and B of {title} are identical; a single channel is enough")
@@ -232,7 +232,7 @@ def _remark_on(resolver: _Resolver, spec: FileSpec, slots: dict[str, Slot]) -> N
 
 
 def _remark_on_encoding(resolver: _Resolver, spec: FileSpec, slots: dict[str, Slot]) -> None:
-    """What is read by another curve than it was written for is wrong, whatever the codes are."""
+    """Report files whose encoding doesn't match their maps."""
     title = spec.suffix or spec.name
     colors: dict[str, None] = {}
     data: dict[str, None] = {}
@@ -262,7 +262,7 @@ def _remark_on_size(
     geometry: Geometry,
     files: list[PackedFile],
 ) -> None:
-    """What is made larger than it came in holds no more than before; other shapes are stretched."""
+    """Report enlarged maps, and maps with another aspect ratio."""
     largest, own = max(max(file.size) for file in files), max(geometry.tile)
     if largest > own:
         resolver.note("warning", f"enlarged from the set's {own} to {largest} texels")
@@ -306,7 +306,7 @@ def _remark_on_padding(
 def _remark_on_left_out(
     resolver: _Resolver, texture_set: SetDefinition, preset: TargetPreset, files: list[PackedFile]
 ) -> None:
-    """Every map of the set that no file takes, those that what is written is made of apart."""
+    """Report maps of the set that no file contains, except for inputs of other maps."""
     written = set(_written(files))
     written |= {slot.times.map for file in files for slot in file.slots.values() if slot.times}
     behind = _inputs_of(resolver.texture_set, written)

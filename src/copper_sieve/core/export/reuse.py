@@ -1,8 +1,7 @@
-"""What of an earlier delivery stays as it is: the files that would come out the same.
+"""Files of an earlier delivery that would be unchanged.
 
-A file's `written_key` says what it holds and how it is written, so that its bytes need not be made
-to know that they are the same. What lies in the folder is trusted only if its SHA-256 is still the
-one of its manifest.
+A file's `written_key` covers its content and encoding, so equality is known without computing the
+bytes. Files on disk are only trusted if their SHA-256 matches the manifest.
 """
 
 from __future__ import annotations
@@ -62,7 +61,7 @@ def file_key(export: ExportPlan, graph: Plan, file: PackedFile) -> str:
 
 
 def document_key(export: ExportPlan, graph: Plan, n: int, file_keys: Mapping[str, str]) -> str:
-    """The same for a plan's nth document if it says the same and its textures are the same."""
+    """Return a key that is equal for equal documents with equal textures."""
     material = describe(export.texture_set, export.preset, export.size, export.files)
     return _digest({
         "version": _DOCUMENT_VERSION,
@@ -112,8 +111,8 @@ class Earlier:
             return self.manifest.surface.depth
         return None
 
-    def lies(self, name: str, sha256: str) -> bool:
-        """A document of these bytes lies there already."""
+    def disk_state(self, name: str, sha256: str) -> bool:
+        """Return whether a document with these bytes exists."""
         held = self.manifest.documents if self.manifest else ()
         return any(
             one.name == name and one.sha256 == sha256 and _is_whole(self.folder, one)
@@ -146,14 +145,14 @@ def lies_there(
     graph: Plan,
     *,
     proven: Mapping[str, FileCheck] | None = None,
-    anew: bool = False,
-    removes: bool = False,
+    rewrite: bool = False,
+    delete_obsolete: bool = False,
 ) -> Earlier:
-    """Look at what an earlier delivery, whose manifest lies there, left in a folder.
+    """Return the state of an earlier delivery in a folder.
 
-    proven : checks of files by the SHA-256 of their bytes: these need not be decoded to be proven
-    anew : every file is made, also one that would come out the same
-    removes : what the new delivery does not have goes
+    proven : verification results by SHA-256, so that these files aren't decoded again
+    rewrite : write unchanged files
+    delete_obsolete : delete files that the new delivery no longer contains
     """
     if manifest is None:
         return Earlier(folder)
@@ -162,11 +161,11 @@ def lies_there(
     whole = tuple(one for one in left if _is_whole(folder, one))
     found = Earlier(
         folder,
-        left=() if removes else whole,
+        left=() if delete_obsolete else whole,
         theirs=tuple(one.name for one in left if one not in whole),
         manifest=manifest,
     )
-    if anew:
+    if rewrite:
         return found
     known = proven or {}
     for file in manifest.files:
@@ -183,8 +182,9 @@ def lies_there(
 
 
 def differing(manifest: Manifest, export: ExportPlan, graph: Plan) -> tuple[int, int]:
-    """How many files and documents of a plan would come out otherwise than a manifest has them, and
-    how many there are in all. Nothing is read but the manifest."""
+    """Return how many files and documents of a plan differ from a manifest, and their total number.
+    Only reads the manifest.
+    """
     keys = {name: key for some in _keys(export, graph) for name, key in some.items()}
     held = {one.name: one.written_key for one in manifest.files}
     held |= {one.name: one.written_key for one in manifest.documents}
@@ -253,7 +253,7 @@ def left_names(folder: Path, manifest: Manifest | None, export: ExportPlan) -> l
 
 
 def _left(folder: Path, manifest: Manifest, names: set[str]) -> list[LeftEntry]:
-    """What an earlier delivery wrote beside these names, as far as it is there."""
+    """Return other existing files of an earlier delivery."""
     return [
         LeftEntry(name=one.name, sha256=one.sha256, bytes=one.bytes)
         for one in (*manifest.entries, *manifest.left)

@@ -49,7 +49,7 @@ class Spread(Place):
 
     @property
     def aside(self) -> Path:
-        """What was there before, and the list of what is replaced."""
+        """The previous files, and the list of replaced ones."""
         return self.folder / f".sieve-old-{self.token}"
 
     @property
@@ -65,7 +65,7 @@ class Spread(Place):
         self._forget_abandoned(self.folder, ".sieve-part-")
 
     def swap(self) -> None:
-        """Each file takes its name, the manifest last; what would come out the same stays."""
+        """Rename each file to its final name, the manifest last; unchanged files stay."""
         ours = own_files(self.folder, self.manifest_name)
         new = own_files(self.working, self.manifest_name)
         for name in sorted(new - ours):
@@ -90,7 +90,7 @@ class Spread(Place):
         flush(self.folder)
 
     def _note(self, placed: list[str], gone: list[str]) -> None:
-        """Links to what is replaced, and then the list: without it nothing was replaced yet."""
+        """Link the replaced files, then write the list, which marks the replacement's start."""
         self.aside.mkdir()
         before = [name for name in (*placed, *gone) if _is_there(self.folder / name)]
         for name in before:
@@ -103,11 +103,11 @@ class Spread(Place):
         flush(self.aside)
 
     def keep(self) -> None:
-        """The delivery is done: what lies aside goes."""
+        """Finish: delete the previous files."""
         shutil.rmtree(self.aside, ignore_errors=True)
 
     def take_back(self) -> None:
-        """Whatever of a swap was done: all as it was before. Raises OSError."""
+        """Revert a partial or complete swap. Raises OSError."""
         done = self.aside / f".{_LIST}.done"
         if done.is_file():
             held = json.loads(done.read_text("utf-8"))

@@ -1,4 +1,4 @@
-"""Prove a file that was just written: reopen it, and say what it holds."""
+"""Verifies a file that was just written: reads it back and compares it."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ from copper_sieve.core.models.slot import Slot
 
 @dataclass(frozen=True, slots=True)
 class Written:
-    """A file that was just written, and what is being found out about it."""
+    """A file that was just written, with its pending verification."""
 
     path: Path
     file: PackedFile
@@ -30,7 +30,7 @@ class Written:
 
 
 def prove(written: Written, graph: Plan) -> tuple[FileEntry, FileCheck]:
-    """Reopen what was written: what the manifest says of it, and if it holds what it should."""
+    """Read a file back: return its manifest entry and whether its content is as expected."""
     path, file, levels = written.path, written.file, written.levels
     lossy = written.facts is None
     found = [reopen(path, n)[:, :, : len(file.slots)] for n in range(len(levels))]

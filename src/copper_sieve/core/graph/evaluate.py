@@ -35,7 +35,7 @@ LoadSource = Callable[[str], Picture]
 LoadModel = Callable[[str], Mesh]
 
 _LARGEST_PASSING = 64 << 20  # bytes of a step's result that is kept for the step after it
-_LARGEST_MEASURED = 192 << 20  # bytes of what is measured that is kept for other maps from it
+_LARGEST_MEASURED = 192 << 20  # bytes of measurements cached for further maps
 
 
 class Cache(Protocol):
@@ -56,7 +56,7 @@ class NoCache:
         return None
 
     def put(self, key: str, pixels: Float) -> None:
-        """Forget at once."""
+        """Discard immediately."""
 
 
 class Maps(dict[MapKind, Raster]):
@@ -105,7 +105,7 @@ def evaluate(
             found[node.key] = _measured(node, found, pictures, told, is_cancelled)
         else:
             found[node.key] = _compute(node, wanted, found, pictures, model)
-        # Nobody may change what others read; and kernels are compiled once for what they are given.
+        # Shared arrays are read-only, and kernels are compiled once per argument type.
         found[node.key].setflags(write=False)
         if _worth_keeping(node, found[node.key]):
             cache.put(node.key, found[node.key])
@@ -126,7 +126,7 @@ def evaluate(
 def _telling(
     on_progress: Callable[[float], None] | None, done: int, count: int
 ) -> Callable[[float], None]:
-    """Tells how far all of it is by how far one node is, and lets others compute between."""
+    """Report overall progress from the progress of one node; let other threads run."""
 
     def told(share: float) -> None:
         if on_progress:
@@ -155,7 +155,7 @@ def _on_model(
 def _known_and_needed(
     wanted: Plan, targets: Sequence[str], cache: Cache
 ) -> tuple[dict[str, Float], list[Node]]:
-    """What the cache has of what the targets need, and the nodes to compute, inputs first."""
+    """Return cached results of the targets, and the nodes to compute, inputs first."""
     found: dict[str, Float] = {}
     needed: dict[str, Node] = {}
 
@@ -260,7 +260,7 @@ def _measured(
     told: Callable[[float], None],
     is_cancelled: Callable[[], bool] | None,
 ) -> Float:
-    """What pictures under several lights tell, or one of them made smaller for it."""
+    """Return the measurement of light captures, or one of its maps reduced."""
 
     def between(share: float) -> None:
         if is_cancelled and is_cancelled():
@@ -328,7 +328,7 @@ def picture_to_map(picture: Picture, kind: MapKind, imported: Imported) -> Raste
 
 
 def _stored(codes: Codes, imported: Imported) -> Float:
-    """The values of data as they were before a curve that was no part of them."""
+    """Return data values before a transfer curve that was applied by mistake."""
     return without_curve(dequantize(codes), imported.curve)
 
 

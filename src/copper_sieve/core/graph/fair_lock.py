@@ -1,4 +1,4 @@
-"""Who computes: one thread of this process at a time, and first what a hand waits for."""
+"""Controls which thread computes: one at a time per process, previews first."""
 
 from __future__ import annotations
 
@@ -92,6 +92,5 @@ class Turns:
             found.called.set()
 
 
-# The numeric kernels use all cores themselves, and not every threading layer of theirs bears
-# being entered from two threads at once.
+# The kernels use all cores, and not every threading layer supports concurrent entry.
 computing = Turns()

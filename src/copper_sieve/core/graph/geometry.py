@@ -75,7 +75,7 @@ class Geometry:
         return self.sheet.tile_size(self.size) if self.sheet else self.size
 
     def fit(self, longer_side: int | None) -> Size:
-        """The set's size with its longer side so; tiles are alike, so with some it may be less."""
+        """Return the set's size for a longer side; tiles are equal, so the size may be smaller."""
         if self.sheet is None or longer_side is None:
             return fit_size(*self.size, longer_side)
         share = longer_side / max(self.size)
@@ -133,8 +133,9 @@ def geometry_of(texture_set: SetDefinition, sizes: Sizes) -> Geometry:
 def size_of(
     picture: Imported | Derived, sizes: Sizes, sheet: Sheet | None, shots: ShotsSpec | None = None
 ) -> Size:
-    """Width and height of a picture as it came in; of a set with tiles those of the whole sheet,
-    whose tiles are as wide and high as the largest; of what is measured those of the pictures."""
+    """Return width and height of an imported picture; for a set with tiles of the whole layout,
+    with the size of its largest tile; for a measured set of its pictures.
+    """
     if isinstance(picture, Derived):
         return sizes[shots.shots[0].source] if shots else _WITHOUT_PICTURES
     files = [sizes[one] for one in picture.files]
@@ -143,7 +144,7 @@ def size_of(
 
 
 def _with_depth(texture_set: SetDefinition) -> SurfaceSpec:
-    """The surface as it is stated; a depth that the height's way states is its own."""
+    """Return the surface with its depth; operations that state their own depth override it."""
     surface, height = texture_set.surface, texture_set.maps.get(MapKind.HEIGHT)
     if surface.depth is not None or not isinstance(height, Derived):
         return surface
@@ -154,7 +155,7 @@ def _with_depth(texture_set: SetDefinition) -> SurfaceSpec:
 
 
 def prepared(texture_set: SetDefinition, geometry: Geometry) -> SetDefinition:
-    """The same set with its surface as it is once prepared."""
+    """Return the set with its surface after preparation."""
     return texture_set.model_copy(update={"surface": geometry.surface})
 
 

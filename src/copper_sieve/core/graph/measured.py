@@ -1,4 +1,4 @@
-"""What is measured of pictures under several lights: one node for all maps of a set and size."""
+"""Measurement from light captures: one node for all maps of a set and size."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from copper_sieve.core.measuring.stack import Shot, Stack, codes_of, reduced_lig
 from copper_sieve.core.models.light_captures import ShotSpec, ShotsSpec
 from copper_sieve.core.operations.measured.from_captures import joined
 
-MEASURED_VERSION = 2  # a change of what is measured needs a new one
+MEASURED_VERSION = 2  # version of the measurement
 LIGHT_VERSION = 1  # and one of how pictures are made smaller before that
 
 Size = tuple[int, int]
@@ -31,21 +31,21 @@ def measured_from(
     take: Take,
     on_progress: Callable[[float], None] | None = None,
 ) -> Float:
-    """All that the pictures tell, (H, W, 10) float32; see `from_shots.joined`.
+    """Return all measured quantities, (H, W, 10) float32; see `from_captures.joined`.
 
     size, lights : see `stack_of`
-    Raises MeasureError with what to do.
+    Raises MeasureError with a remedy.
     """
     ball = shots.ball.ball(size[0]) if shots.ball else None
     return joined(surface_of(stack_of(shots, size, lights, take), ball, on_progress))
 
 
 def stack_of(shots: ShotsSpec, size: Size, lights: Mapping[str, Float], take: Take) -> Stack:
-    """The pictures that are used, each at its place and under its lamp.
+    """Return the used pictures with their placements and lights.
 
-    size : of what is measured
-    lights : pictures at that size by their numbers among those that are used, as `light_of` gives
-        them; none: they are taken as they came in, which is that size
+    size : of the measurement
+    lights : reduced pictures by index among the used ones, from `light_of`; empty: the pictures
+    have that size
     """
     width = size[0]
     even = None

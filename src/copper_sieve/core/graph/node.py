@@ -1,4 +1,4 @@
-"""What a plan is made of: nodes, each one map to compute, with a key for its content."""
+"""Parts of a plan: nodes, each a map to compute with a content key."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.reduction import Reduction
 from copper_sieve.core.image.tile_layout import Sheet
 from copper_sieve.core.models.light_captures import ShotSpec, ShotsSpec
-from copper_sieve.core.models.model_tie import ModelTie
+from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.core.models.texture_set import Constant, Derived, Imported
 from copper_sieve.core.operations import Surface
 
@@ -22,19 +22,19 @@ DEPTH = "depth"  # the name of the input that is the measured depth of a height
 
 @dataclass(frozen=True, slots=True)
 class Node:
-    """One map to compute: how, from which other nodes, at which size.
+    """A map to compute: operation, inputs and size.
 
-    reduction : how its input `whole`, which is the same map at a larger size, is made smaller, if
-        it is; a roughness may have the `normal` at that size as a second input
-    step : it is a picture of the set after this step of preparing, or a plan for such a step
-    passing : only further steps need it
-    nearest : read from its file at another size, no texels are mixed
-    measures : it is no map but the depth of one, (1, 1, 1), as a share of the picture's width
-    tie : of a map that is taken from a model: which model, and how the set lies on it
-    quick : of such a map: with one sample, for a preview
-    sheet : of a set with tiles: how they lie on the picture
-    shots : it is all that pictures under several lights tell, (H, W, 9), from which maps are taken
-    shot : or one of these pictures in linear light, made smaller for that
+    reduction : how its input `whole`, the same map at a larger size, is reduced, if it is; a
+    roughness may have the `normal` at that size as a second input
+    step : a picture of the set after this step of the preparation, or a plan for the step
+    passing : only needed by further steps
+    nearest : read from its file at another size without mixing texels
+    measures : the depth of a map, (1, 1, 1), as a share of the picture's width
+    tie : for a map baked from a model: the model, and how the set uses it
+    quick : bake with one sample, for a preview
+    sheet : layout of a set with UV tiles
+    shots : the measurement from light captures, (H, W, 9), from which maps are taken
+    shot : or one of these pictures in linear light, reduced for it
     """
 
     key: str
@@ -49,7 +49,7 @@ class Node:
     passing: bool = False
     nearest: bool = False
     measures: bool = False
-    tie: ModelTie | None = None
+    tie: ModelLink | None = None
     quick: bool = False
     sheet: Sheet | None = None
     shots: ShotsSpec | None = None
@@ -57,7 +57,7 @@ class Node:
 
     @property
     def is_read(self) -> bool:
-        """It is a picture as it came in, read from its file."""
+        """Whether it is an imported picture, read from its file."""
         return self.shot is not None or (
             isinstance(self.definition, Imported)
             and self.reduction is None
@@ -79,7 +79,7 @@ class Node:
 
     @property
     def words(self) -> str:
-        """What is done to make it, for people."""
+        """Description of the step for users."""
         title = self.kind.facts.title.lower()
         if self.measures:
             return "measuring the relief"

@@ -1,9 +1,9 @@
-"""Plan: a texture set and a size become a graph of nodes with content keys.
+"""Planning: a texture set and a size become a graph of nodes with content keys.
 
-Equal key means equal pixels, so anything computed may be thrown away and built again, and the
-same plan serves a preview, a delivery and the headless command. A result smaller than its sources
-is computed at their size and reduced afterwards: slopes and shade come from detail that a smaller
-source would not have any more. The steps that prepare a set's pictures (`preparing`) come first.
+Equal keys mean equal pixels, so results can be discarded and computed again, and previews,
+deliveries and the command line use the same plan. Results smaller than their sources are computed
+at source size and reduced afterwards, because slopes and occlusion depend on detail that reduced
+sources lack. The preparation steps (`preparing`) come first.
 """
 
 from __future__ import annotations
@@ -97,7 +97,7 @@ class _Planner:
         nodes: dict[str, Node] | None = None,
     ) -> None:
         self._reduction: Reduction = reduction
-        self._quick = quick  # sides of what is taken from a model, and of what is measured
+        self._quick = quick  # texels per side of baked and measured maps
         self.nodes: dict[str, Node] = {} if nodes is None else nodes
         self._set, self._sizes, self._working = texture_set, sizes, working
         self._native, self._geometry = geometry.size, geometry
@@ -143,7 +143,7 @@ class _Planner:
         return key
 
     def _together(self, kind: MapKind) -> bool:
-        """It is made smaller in a way of its own, from the whole picture."""
+        """Whether the map is reduced by its own method, from the whole picture."""
         if self._reduction == "nearest":
             return True
         return self._reduction == "appearance" and (kind in GLOSSY or kind is MapKind.OPACITY)
@@ -246,7 +246,7 @@ class _Planner:
         return self._laid(key, self._working)
 
     def _measure(self, kind: MapKind, definition: Derived, at: Size) -> str:
-        """A map of what is measured at that size from the set's pictures under several lights."""
+        """Return a map measured at that size from the set's light captures."""
         shots, found = self._set.shots, get_operation(definition.operation)
         if shots is None:
             raise PlanError(

@@ -28,7 +28,7 @@ StepName = Literal["frame", "places", "marks", "light", "cuts", "seams"]
 
 PLANNED_SIDE = 1024  # texels of the longer side of the guide by which places and cuts are chosen
 _LIT_BY_THE_PHOTO = {MapKind.BASE_COLOR, MapKind.DIFFUSE}
-# A change of what a step does to pixels needs a new number.
+# Increase the version when a step changes its pixels.
 _VERSIONS: dict[StepName, int] = {
     "frame": 1, "places": 1, "marks": 1, "light": 1, "cuts": 1, "seams": 1,
 }  # fmt: skip
@@ -36,10 +36,10 @@ _VERSIONS: dict[StepName, int] = {
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """One step on one picture.
+    """One preparation step of a picture.
 
-    shape : width and height of the guide as it came in, by which places are turned into the frame
-    wrap : which borders of the picture met before
+    shape : width and height of the imported reference map, to convert relative positions
+    wrap : tiling directions before the step
     """
 
     name: StepName
@@ -91,9 +91,9 @@ class Step:
 def steps_of(
     prepare: Preparation, kind: MapKind, picture: Imported | Derived | None = None
 ) -> list[StepName]:
-    """The steps that a map of that kind goes through, in order; the plans are not among them.
+    """Return the preparation steps for a map type, in order, without plans.
 
-    picture : that it is made of; the light is no part of what was measured under several
+    picture : the source picture; measured maps skip the lighting step
     """
     steps: list[StepName] = ["frame"]
     if prepare.marks:
@@ -113,8 +113,9 @@ def outlines(prepare: Preparation, shape: Size) -> list[Outline]:
 
 
 def planned_size(geometry: Geometry, working: Size) -> Size:
-    """The size of the framed guide at which places and cuts are chosen: one for all results, but
-    not larger than what is worked at for a quick look."""
+    """Return the size of the framed reference map at which blemishes and seams are planned: equal
+    for all results, but not larger than the working size of a preview.
+    """
     size = geometry.before_seams(geometry.size)
     size = fit_size(*size, min(PLANNED_SIDE, max(size)))
     quick = geometry.before_seams(working)
@@ -135,15 +136,15 @@ def reduced_source(prepare: Preparation, source: Size, size: Size) -> Size:
 
 
 # How the plan takes a picture that is read from its file, and a step.
-Pictured = Imported | Derived  # as it came in, or measured from pictures
+Pictured = Imported | Derived  # imported, or measured from pictures
 ReadNode = Callable[[MapKind, Pictured, Size], str]
 StepNode = Callable[[Step, MapKind, Pictured, dict[str, str], Size, bool], str]
 
 
 class Preparer:
-    """The nodes by which the pictures of a set are prepared, each given to the plan as it is made.
+    """Creates the nodes that prepare the pictures of a set.
 
-    working : the size that they have afterwards
+    working : size after preparation
     """
 
     def __init__(
@@ -183,7 +184,7 @@ class Preparer:
         return self._step("places", *self._guide, inputs, (len(self._prepare.marks), 2))
 
     def _cuts(self) -> str:
-        """The plan by which overlapping borders are cut, made on the guide whatever its light."""
+        """Return the plan of the seam cut, computed on the reference map before delighting."""
         assert self._guide is not None
         size = planned_size(self._geometry, self._working)
         key = self._framed(*self._guide, size, passing=True)

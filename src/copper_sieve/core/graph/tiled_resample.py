@@ -17,7 +17,7 @@ _VERSION = 1
 
 @dataclass(frozen=True, slots=True)
 class Laid:
-    """A map beside itself so many times, across and down, at another size."""
+    """A map repeated across and down, at another size."""
 
     repeat: int
     down: int

@@ -54,9 +54,9 @@ def blue_noise() -> Float:
 
 
 def dithered_codes(values: Float) -> Codes:
-    """8-bit codes of (H, W) values in [0, 1] with blue noise of one code, repeated over them.
+    """Return 8-bit codes of (H, W) values in [0, 1] with tiled blue noise of one code.
 
-    What is exactly one half stays the same code everywhere: it is flat in a normal map.
+    Exactly 0.5 is always the same code, because it is flat in a normal map.
     """
     codes = array_pool.empty_of(np.uint8, *values.shape)
     _dither(np.ascontiguousarray(values), blue_noise() / np.float32(255), codes)

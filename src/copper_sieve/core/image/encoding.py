@@ -44,14 +44,14 @@ def _encode_srgb(light: Float, encoded: Float) -> None:
     factor, offset = np.float32(1.055), np.float32(0.055)
     for i in prange(light.size):
         v = light[i]
-        # NaN fails the comparison and stays what it is.
+        # NaN fails the comparison and is unchanged.
         encoded[i] = v * slope if not v > knee else factor * v**exponent - offset
 
 
 def without_curve(values: Float, curve: Curve) -> Float:
-    """Values that went through the sRGB curve by mistake, as they were before.
+    """Undo an sRGB curve that was applied by mistake.
 
-    curve : encoded made them lighter, decoded darker; none: they did not
+    curve : encoded: made values lighter; decoded: darker; none: no curve
     """
     if curve == "encoded":
         return srgb_to_linear(values)
@@ -66,10 +66,10 @@ def max_code(bits: int) -> int:
 
 
 def quantize(values: ArrayLike, bits: int) -> Codes:
-    """Round values in [0, 1] to the nearest integer code, clamping what lies outside.
+    """Round values in [0, 1] to the nearest integer code, clamping others.
 
-    Code c of depth b stands for c / (2^b - 1). NaN becomes 0. Returns uint8 or uint16 of the
-    same shape.
+    Code c of depth b represents c / (2^b - 1). NaN becomes 0. Returns uint8 or uint16 of the same
+    shape.
     """
     flat = np.ascontiguousarray(values, dtype=np.float32)
     codes = np.empty(flat.shape, dtype=np.uint8 if bits == 8 else np.uint16)
@@ -86,7 +86,9 @@ def _round_codes(values: Float, top: np.float32, codes: Codes) -> None:
 
 
 def dequantize(codes: Codes) -> Float:
-    """Integer codes to values in [0, 1]: c / (2^b - 1); float codes stay as they are (float32)."""
+    """Convert integer codes to values in [0, 1]: c / (2^b - 1); float codes are unchanged
+    (float32).
+    """
     if codes.dtype in (np.uint8, np.uint16):
         top = np.iinfo(codes.dtype).max
         return (codes.astype(np.float32) / np.float32(top)).astype(np.float32)

@@ -7,7 +7,7 @@ from enum import StrEnum
 
 
 class Meaning(StrEnum):
-    """What the float values of a raster stand for."""
+    """Meaning of the float values of a raster."""
 
     COLOR = "color"  # linear light, [0, inf), Rec. 709 primaries
     DATA = "data"  # stored value = value, [0, 1]

@@ -1,4 +1,4 @@
-"""Normal vectors and their encoding: n = 2v - 1, tangent space, Y up unless told otherwise."""
+"""Normal vectors and their encoding: n = 2v - 1, tangent space, Y+ unless stated otherwise."""
 
 from __future__ import annotations
 

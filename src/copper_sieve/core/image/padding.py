@@ -70,7 +70,7 @@ def _nearest_rows(covered: Mask, wrap: bool, rows: Index) -> None:
         first, last = strip * _STRIP, min(width, strip * _STRIP + _STRIP)
         above = np.full(last - first, -_FAR, dtype=np.int32)
         below = np.full(last - first, _FAR, dtype=np.int32)
-        if wrap:  # what the other end of the column has lies beyond this one
+        if wrap:  # wrapped rows are farther away than the current best
             for r in range(height):
                 for c in range(last - first):
                     if covered[r, first + c]:
@@ -99,7 +99,7 @@ def _nearest_across(rows: Index, wrap: bool, farthest: float, found: Index) -> N
         lift = np.empty(span, dtype=np.float64)
         start = np.empty(span, dtype=np.float64)
         top = -1
-        # Nothing beyond a border is nearer than what lies that far up or down at the border.
+        # No wrapped row is nearer than the distance to the border.
         before, after = min(margin, abs(ways[0])), min(margin, abs(ways[width - 1]))
         for q in range(-before, width + after):
             c = q + width if q < 0 else q - width if q >= width else q

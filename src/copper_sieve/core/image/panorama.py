@@ -1,7 +1,7 @@
-"""Surroundings as equirectangular pictures: all directions, up at the top.
+"""Environments as equirectangular panoramas, up at the top.
 
-Column u of width W looks towards (cos a, sin a) in x and z with a = 2 pi (u / W - 1/2), row v of
-height H by pi (1/2 - v / H) upwards: the middle of the picture is +x, y is up.
+Column u of width W has the direction (cos a, sin a) in x and z with a = 2 pi (u / W - 1/2), row v
+of height H has the elevation pi (1/2 - v / H): the center of the picture is +x, y is up.
 """
 
 from __future__ import annotations
@@ -65,10 +65,9 @@ def from_mirror_ball(ball: Float, width: int = 1024) -> Float:
 
 
 def brightest(light: Float) -> tuple[tuple[float, float, float], float, float]:
-    """The direction that most light comes from, how many times the mean it is there, and the mean.
+    """Return the direction of the most light, its luminance divided by the mean, and the mean.
 
-    light : (H, W, 3) float32, linear. Texels count by the solid angle that they cover; what is told
-    is luminance.
+    light : (H, W, 3) float32, linear. Texels are weighted by their solid angle.
     """
     height = _PROBE // 2
     small = cv2.resize(light, (_PROBE, height), interpolation=cv2.INTER_AREA)

@@ -11,7 +11,7 @@ _Done = TypeVar("_Done")
 
 
 def parallel_iter(work: Callable[[int], _Done], starts: range) -> Iterator[_Done]:
-    """The work of all starts, each as soon as it is done, in their order."""
+    """Start all calls and yield their results in order, as they become available."""
     if len(starts) == 1:  # a small picture needs no threads
         yield work(starts[0])
         return

@@ -1,4 +1,4 @@
-"""Raster: pixels together with what they mean. Picture: the codes of a file before that."""
+"""Raster: pixels with their meaning. Picture: codes of a file."""
 
 from __future__ import annotations
 
@@ -27,8 +27,8 @@ class Encoding(StrEnum):
 class Raster:
     """Pixels of one map.
 
-    pixels : (H, W, C) float32, row 0 at the top; C is 1 for data, 3 for color and normals
-    meaning : what the values stand for, see `Meaning`
+    pixels : (H, W, C) float32, first row at the top; C is 1 for data, 3 for color and normals
+    meaning : see `Meaning`
     """
 
     pixels: Float

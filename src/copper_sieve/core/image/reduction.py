@@ -1,9 +1,9 @@
-"""Maps made smaller so that the surface looks the same: for smaller files and for mips.
+"""Reduces maps so that the surface keeps its appearance: for smaller files and mipmaps.
 
-Colors are averaged in linear light. Normals are averaged and brought back to unit length, and what
-their average lost in length goes into the roughness (Toksvig 2005; Han et al. 2007, fitted):
-kappa = (3 r - r^3) / (1 - r^2) of the length r, alpha'^2 = min(1, mean alpha^2 + 2 / kappa),
-roughness = sqrt(alpha'). Opacity keeps the share of texels that a cut at one half lets stand.
+Colors are averaged in linear light. Normals are averaged and normalized, and the lost length goes
+into the roughness (Toksvig 2005; Han et al. 2007, fitted): kappa = (3 r - r^3) / (1 - r^2) of the
+length r, alpha'^2 = min(1, mean alpha^2 + 2 / kappa), roughness = sqrt(alpha'). Opacity keeps its
+coverage at the threshold 0.5.
 """
 
 from __future__ import annotations
@@ -34,9 +34,9 @@ _NEAR_ENOUGH = 0.01  # share of texels by which the coverage may be off before t
 def reduced(
     maps: Maps, width: int, height: int, how: Reduction = "appearance"
 ) -> dict[MapKind, Raster]:
-    """All maps of one set at a smaller size; larger ones are interpolated.
+    """Return all maps of a set at a smaller size; larger ones are interpolated.
 
-    how : nearest for pixel art; plain: each by itself, as `resize`
+    how : nearest for pixel art; plain: each map separately, as `resize`
     """
     if how == "appearance" and all(_covers(one, width, height) for one in maps.values()):
         return _Average.of(maps).at(width, height).maps()
@@ -134,7 +134,9 @@ def _square_alpha(values: Float, glossy: bool, out: Float) -> None:
 
 @njit(parallel=True, cache=True, nogil=True, error_model="numpy")
 def _roughness(squared: Float, normal: Float, glossy: bool, out: Float) -> None:
-    """From the mean of alpha^2 and, by 2 / kappa, how far the normals under one texel lie apart."""
+    """Return the roughness from the mean of alpha^2 and, by 2 / kappa, the variation of the
+    normals.
+    """
     one, two, three = np.float32(1), np.float32(2), np.float32(3)
     for r in prange(squared.shape[0]):
         for c in range(squared.shape[1]):
@@ -180,7 +182,7 @@ def with_coverage(opacity: Float, coverage: float) -> Float:
 
 
 def _even_order(height: int, width: int) -> NDArray[np.float64]:
-    """A number for each texel, so that the first so many lie evenly spread (Bayer 1973)."""
+    """Return a rank per texel so that the first n are evenly distributed (Bayer 1973)."""
     rank = np.zeros((1, 1), dtype=np.float64)
     while rank.shape[0] < min(max(height, width), 64):
         rank = np.block([[rank * 4, rank * 4 + 2], [rank * 4 + 3, rank * 4 + 1]])

@@ -92,9 +92,8 @@ def _srgb_steps(bits: int) -> tuple[Codes, Float]:
     return first.astype(np.uint8 if bits == 8 else np.uint16), after
 
 
-# The kernels take whole rows, whatever channels are in them: what comes after another is then
-# computed at once. `turns` has for each place of a row what its code is combined with: 0, or the
-# largest code, which turns it around.
+# Kernels process whole rows of interleaved channels, which vectorizes. `turns` contains 0 for each
+# position of a row, or the largest code where the code is inverted.
 
 
 @njit(parallel=True, cache=True, nogil=True, error_model="numpy")

@@ -1,8 +1,8 @@
-"""Tiles of a surface on one sheet, by number: 1001 is the square of the UVs from 0 to 1, ones go to
-the right, tens go up (UDIM).
+"""UV tiles in one layout, by number (UDIM): 1001 is the 0–1 range, numbers increase to the right,
+tens upward.
 
-A set with tiles is made on the sheet, as one picture, so that what is derived meets across tiles;
-only its files are cut from it again.
+A set with tiles is computed on the whole layout as one picture, so that derived maps match at tile
+borders; only files are cut from it.
 """
 
 from __future__ import annotations
@@ -24,9 +24,9 @@ Size = tuple[int, int]  # width and height
 
 
 def place_of_tile(number: int) -> tuple[int, int]:
-    """The unit square of a tile, u and v **down**: above the first one v is below 0.
+    """Return the UV square of a tile, u and v **down**: above the first tile v is negative.
 
-    Raises ParameterError for what is no number of a tile.
+    Raises ParameterError for an invalid number.
     """
     if not FIRST_TILE <= number <= LAST_TILE:
         raise ParameterError(
@@ -51,7 +51,9 @@ class Sheet:
 
     @classmethod
     def of(cls, numbers: Iterable[int]) -> Sheet:
-        """Raises ParameterError for none, for what is no tile, and for tiles too far apart."""
+        """Return the layout of tiles. Raises ParameterError for none, for invalid numbers, and for
+        distant tiles.
+        """
         found = tuple(sorted(set(numbers)))
         if not found:
             raise ParameterError("a tile layout needs at least one tile")
@@ -97,7 +99,7 @@ class Sheet:
         return out
 
     def cut(self, pixels: Float, number: int) -> Float:
-        """One tile of a sheet's pixels (H, W, C), by itself."""
+        """Return the pixels of one tile, (H, W, C), as a copy."""
         height, width = pixels.shape[:2]
         return np.ascontiguousarray(pixels[self.box(number, (width, height))])
 

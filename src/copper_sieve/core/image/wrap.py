@@ -51,7 +51,7 @@ def pad(
     wrap: Wrap | WrapSpec,
     beyond: Literal["symmetric", "edge"] = "symmetric",
 ) -> NDArray[Number]:
-    """A field (H, W) continued by `edge` texels on all sides: wrapped, else as `beyond` says."""
+    """Pad a field (H, W) by `edge` texels on all sides: wrapped, or else as `beyond` states."""
     meet = as_wrap(wrap)
     down: Literal["wrap", "symmetric", "edge"] = "wrap" if meet.down else beyond
     across: Literal["wrap", "symmetric", "edge"] = "wrap" if meet.across else beyond

@@ -1,1 +1,1 @@
-"""From a file to a picture whose map is known: unpack, recognize, take in."""
+"""From a file to a picture of a known map type: unpack, detect, import."""

@@ -1,4 +1,4 @@
-"""A file as it comes in: read, recognized, with remarks on the file itself."""
+"""Reads a file and detects its type, with remarks about the file itself."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ from copper_sieve.core.image.raster import Picture
 
 @dataclass(frozen=True, slots=True)
 class Recognized:
-    """A file that was read: its spec, its codes, and what it is."""
+    """A file that was read: spec, codes, and detection result."""
 
     spec: PictureSpec
     picture: Picture

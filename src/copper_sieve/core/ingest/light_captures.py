@@ -50,7 +50,7 @@ _LAMP_UP = 45.0  # degrees, of a lamp that nobody knows
 class Taken:
     """A picture that was read.
 
-    exposure : in stops against the others; name : of its file, for what is told of it
+    exposure : in stops relative to the others; name : file name for messages
     """
 
     sha256: str
@@ -91,7 +91,7 @@ def looked_at(
     codes = [codes_of(one.picture) for one in pictures]
     turns = None if still else _turns_of(codes)
     if turns:
-        # What is told of light and place from here on is as the first picture shows the sample.
+        # From here on, light and placement are relative to the sample in the first picture.
         codes = [upright(one, turn) for one, turn in zip(codes, turns, strict=True)]
         even = None  # it is that of the lens, and counts again when it is measured
         lamps = [lamp.turned(turn.turn) for lamp, turn in zip(lamps, turns, strict=False)]
@@ -108,7 +108,7 @@ def looked_at(
             found = look(shots, by_ball, white=white, still=still, between=between)
             told = "ball"
         except MeasureError:
-            if ball is not None:  # somebody says that there is one
+            if ball is not None:  # the user stated that there is one
                 raise
             where = None
     if found is None:
@@ -134,7 +134,7 @@ def _turns_of(codes: Sequence[Codes | Float]) -> tuple[Placement, ...] | None:
 
 
 def _as_turned(found: Looked, turns: Sequence[Placement]) -> Looked:
-    """The same of the pictures as they came in."""
+    """Return it relative to the pictures before rotation."""
     shots = tuple(
         replace(shot, placement=joined(turn, shot.placement))
         for shot, turn in zip(found.shots, turns, strict=True)

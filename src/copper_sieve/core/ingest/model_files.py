@@ -21,10 +21,10 @@ def read_model_file(
     limits: ModelLimits | None = None,
     on_progress: Callable[[float], None] = lambda _: None,
 ) -> Mesh:
-    """The triangles of a model file, or of the one model in an archive.
+    """Return the triangles of a model file, or of the single model in an archive.
 
-    into : an empty folder that is there, for what the archive holds
-    on_progress : called with the share that is read, in [0, 1], as far as the format tells it
+    into : existing empty folder for the contents of the archive
+    on_progress : called with the share in [0, 1], if the format allows it
     Raises MeshError.
     """
     return read_model(model_in(path, into, limits or ModelLimits()), limits, on_progress)

@@ -1,7 +1,7 @@
-"""A project as a file: `project.json` of an archive that another server can import.
+"""A project file: `project.json` in a zip archive that another server can import.
 
-The archive is a plain zip: `project.json` beside `originals/<sha256>`, each file byte for byte as
-it came in. What is derived is in no file: it is computed anew, to the same texels.
+The archive contains `project.json` and `originals/<sha256>` with the unchanged original bytes.
+Derived maps aren't included; they are computed again with identical results.
 """
 
 from __future__ import annotations
@@ -24,7 +24,7 @@ ORIGINALS = "originals/"
 
 
 class SetInFile(Model):
-    """One set with what is said about it."""
+    """One set with its tags and notes."""
 
     definition: SetDefinition
     tags: tuple[Tag, ...] = Field(default=(), max_length=MOST_TAGS)

@@ -1,4 +1,4 @@
-"""Take in: what one file is, and the maps that a set gets from it."""
+"""Import: facts about a file, and the maps that a set gets from it."""
 
 from __future__ import annotations
 
@@ -55,7 +55,7 @@ class SourceFacts:
         return self.spec.width, self.spec.height
 
     def file_facts(self) -> FileFacts:
-        """As they are kept with the file."""
+        """Return the stored form of the file facts."""
         return file_facts(self.spec, self.name, self.bytes).model_copy(
             update={
                 "cut_out": self.cut_out,
@@ -66,7 +66,7 @@ class SourceFacts:
 
 
 def file_facts(spec: PictureSpec, name: str, size: int) -> FileFacts:
-    """What is known of a file before its picture is looked at; size in bytes."""
+    """Return the facts of a file before its picture is analyzed; size in bytes."""
     return FileFacts(
         file_name=name,
         format=spec.format,
@@ -82,7 +82,7 @@ def file_facts(spec: PictureSpec, name: str, size: int) -> FileFacts:
 
 
 def tiling_facts(tiling: Tiling) -> TilingFacts:
-    """As they are kept: figures to three places."""
+    """Return the stored form: numbers with three decimals."""
     return TilingFacts(
         wrap=tiling.wrap.spec,
         across=round(tiling.across, 3),
@@ -92,7 +92,7 @@ def tiling_facts(tiling: Tiling) -> TilingFacts:
 
 
 def light_facts(light: Light) -> LightFacts:
-    """As they are kept: whole degrees."""
+    """Return the stored form: whole degrees."""
     return LightFacts(
         azimuth=round(light.azimuth), strength=round(light.strength, 2), lit=light.lit
     )
@@ -112,7 +112,7 @@ def examine(path: Path, limits: Limits, name: str | None = None) -> tuple[Source
 def imported_maps(
     facts: SourceFacts, kind: MapKind, normal_y: NormalY | None = None
 ) -> dict[MapKind, Imported]:
-    """The maps that a file gives when it is said which one it is; see `imports_of`."""
+    """Return the maps of a file with an assigned type; see `imports_of`."""
     stated = normal_y or normal_y_from_name(Path(facts.name).stem)
     said = Assignment(set_name="one", map=kind, normal_y=stated, two_channels=facts.two_channels)
     return imports_of(
@@ -121,14 +121,14 @@ def imported_maps(
 
 
 def measured_surface(facts: Iterable[tuple[MapKind, SourceFacts]]) -> SurfaceSpec:
-    """The surface of a new set: borders meet as those of its base color do, else of its largest."""
+    """Return the surface of a new set: tileable like its base color or largest picture."""
     best = max(facts, key=lambda one: lead_of(one[0], *one[1].size), default=None)
     tiling = best[1].tiling if best else None
     return SurfaceSpec(wrap=tiling.wrap.spec if tiling else False)
 
 
 def lead_of(kind: object, width: int, height: int) -> tuple[bool, int]:
-    """How much a picture says of a new set's surface: a color before all others, then the size."""
+    """Return the priority of a picture for a new set's surface: color first, then size."""
     return kind in _GUIDES, width * height
 
 
@@ -145,7 +145,7 @@ def likely_green(path: Path, facts: SourceFacts, picture: Picture) -> tuple[Norm
 
 
 def is_cut_out(picture: Picture) -> bool:
-    """Its alpha says something."""
+    """Whether its alpha isn't constant."""
     if "A" not in picture.channels:
         return False
     alpha = picture.channel("A")

@@ -115,16 +115,16 @@ def archive_errors(
     kind: type[SieveError] = NotAPictureError,
     advice: str = "Create the zip archive again, without a password",
 ) -> Iterator[None]:
-    """Turn whatever an unreadable or hostile zip archive causes into one error.
+    """Convert errors of an unreadable or hostile zip archive to one error.
 
     Parameters
     ----------
     name : str
         Name of the archive in the message.
     kind : type of SieveError
-        Error that is raised. A full disk and other errors of ours pass.
+        Raised error. Full disks and errors of this package aren't converted.
     advice : str
-        What to do about an archive that can't be read.
+        Remedy for an unreadable archive.
     """
     try:
         yield
@@ -154,9 +154,9 @@ _UNREADABLE = (
 def files_in(
     archive: zipfile.ZipFile, path: Path, most_files: int = MOST_FILES
 ) -> list[zipfile.ZipInfo]:
-    """Return the files of an archive after checking what it states about them.
+    """Return the files of an archive after checking their stated names and sizes.
 
-    path : names it in errors. Raises UnsafeNameError, PictureTooLargeError.
+    path : for error messages. Raises UnsafeNameError, PictureTooLargeError.
     """
     for entry in archive.infolist():
         inside_archive(entry.filename)

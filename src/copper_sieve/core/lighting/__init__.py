@@ -1,1 +1,1 @@
-"""How materials look: one reference shader, surroundings, stills of models."""
+"""Appearance of materials: reference shader, environments, renderings of models."""

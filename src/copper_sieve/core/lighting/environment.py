@@ -1,11 +1,10 @@
-"""A surrounding as the shader takes it: its light gathered for scattering and for every roughness.
+"""An environment, prepared for the shader: irradiance and prefiltered radiance.
 
-What is scattered comes from nine numbers a color (R. Ramamoorthi and P. Hanrahan, "An efficient
-representation for irradiance environment maps", 2001). What is mirrored comes from panoramas that
-are blurred as GGX spreads light, looked at along the mirrored direction, times what a microfacet
-reflects in all (B. Karis, SIGGRAPH 2013 course on physically based shading: the split sum); their
-samples read coarser levels the rarer they are (J. Křivánek and M. Colbert, "Real-time shading with
-filtered importance sampling", 2008).
+Diffuse light uses nine coefficients per color (R. Ramamoorthi and P. Hanrahan, "An efficient
+representation for irradiance environment maps", 2001). Specular light uses panoramas prefiltered
+with GGX, sampled in the mirror direction, multiplied by the integrated BRDF (B. Karis, SIGGRAPH
+2013 course on physically based shading: split sum); samples with low probability read coarser
+levels (J. Křivánek and M. Colbert, "Real-time shading with filtered importance sampling", 2008).
 """
 
 from __future__ import annotations
@@ -29,7 +28,7 @@ _PER_ORDER = (np.pi, 2 * np.pi / 3, np.pi / 4)  # of a cosine, for each order of
 
 
 @dataclass(frozen=True, slots=True)
-class Surrounding:
+class Environment:
     """Light from all directions, in linear light.
 
     harmonics : (9, 3) float32, of what falls onto a surface, over pi
@@ -42,13 +41,15 @@ class Surrounding:
     turn: float = 0.0
 
     @classmethod
-    def of(cls, light: Float, *, strength: float = 1.0, turn: float = 0.0) -> Surrounding:
+    def of(cls, light: Float, *, strength: float = 1.0, turn: float = 0.0) -> Environment:
         """Of a panorama (H, 2 H, 3) float32; see `image.panorama` for its directions."""
         light = np.ascontiguousarray(light * np.float32(strength), dtype=np.float32)
         return cls(_harmonics(light), tuple(_blurred(light, *one) for one in _LEVELS), turn)
 
     def scattered(self, normal: Float) -> Float:
-        """What a white matte surface of these unit normals, (…, 3), shows: (…, 3) float32."""
+        """Return the radiosity of a white diffuse surface with these unit normals, (…, 3): (…, 3)
+        float32.
+        """
         basis = _basis(self._turned(normal))
         return np.asarray(np.maximum(basis @ self.harmonics, 0), dtype=np.float32)
 
@@ -74,9 +75,9 @@ class Surrounding:
 
 
 def reflected(f0: Float, roughness: Float, cosine: Float) -> Float:
-    """How much of even light microfacets send to the eye: (…, 3).
+    """Return the specular reflection of uniform light: (…, 3).
 
-    f0 : (…, 3); roughness, cosine of the eye over the surface : (…, 1)
+    f0 : (…, 3); roughness, cosine of the view angle : (…, 1)
     """
     table = _microfacets()
     size = np.float32(_TABLE - 1)
@@ -165,7 +166,7 @@ def _frame(toward: Float) -> tuple[Float, Float]:
 
 
 def _looked_up(panorama: Float, toward: Float) -> Float:
-    """The panorama in these directions, bilinear; it goes on from its right border to its left."""
+    """Sample the panorama in these directions, bilinear, wrapped horizontally."""
     height, width = panorama.shape[:2]
     around = np.arctan2(toward[..., 2], toward[..., 0]) / (2 * np.pi) + 0.5
     down = 0.5 - np.arcsin(np.clip(toward[..., 1], -1, 1)) / np.pi
@@ -188,7 +189,8 @@ def _microfacets() -> Float:
         for c in range(_TABLE):
             eye_z = max(c / (_TABLE - 1), 1e-3)
             eye_x = np.sqrt(1 - eye_z**2)
-            half = eye_x * sine * np.cos(around) + eye_z * cosine  # of the eye over the facet
+            # cosine between view direction and facet
+            half = eye_x * sine * np.cos(around) + eye_z * cosine
             lit = 2 * half * cosine - eye_z
             use = (lit > 0) & (half > 0)
             shadow = 2 * lit * eye_z / (

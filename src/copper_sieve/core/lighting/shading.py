@@ -16,7 +16,7 @@ import numpy as np
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.lighting.environment import Surrounding, reflected
+from copper_sieve.core.lighting.environment import Environment, reflected
 
 # Direction towards each (normalized below) and its strength; for a lamp nearby both of every texel,
 # (H, W, 3) and (H, W, 1).
@@ -30,10 +30,10 @@ _STRAIGHT = np.array([0, 0, 1], dtype=np.float32)
 
 @dataclass(frozen=True, slots=True)
 class Material:
-    """What the shader takes, whatever workflow it came from; (H, W, C) float32.
+    """Shader inputs, independent of the workflow; (H, W, C) float32.
 
-    diffuse : the light that is scattered, linear; f0 : reflectance seen head on, linear
-    roughness : perceptual, [0, 1]; normal : unit vectors, Y up
+    diffuse : linear; f0 : reflectance at normal incidence, linear
+    roughness : perceptual, [0, 1]; normal : unit vectors, Y+
     """
 
     diffuse: Float
@@ -43,7 +43,7 @@ class Material:
 
     @classmethod
     def of(cls, maps: Mapping[MapKind, Float], f0: float) -> Material:
-        """Of a set's base color, metallic, roughness and normal; f0 that of what is no metal."""
+        """Create it from base color, metallic, roughness and normal; f0 is that of dielectrics."""
         base, metallic = maps[MapKind.BASE_COLOR], maps[MapKind.METALLIC]
         specular = np.float32(f0) + (base - np.float32(f0)) * metallic
         return cls(base * (1 - metallic), specular, maps[MapKind.ROUGHNESS], maps[MapKind.NORMAL])
@@ -62,7 +62,7 @@ class Around:
     """
 
     sky: float = _SKY
-    surrounding: Surrounding | None = None
+    environment: Environment | None = None
     occlusion: Float | None = None
 
 
@@ -70,11 +70,11 @@ def shade(
     material: Material, lights: Lights = LAMPS, sky: float = _SKY,
     around: Around | None = None, view: Float = _STRAIGHT,
 ) -> Float:  # fmt: skip
-    """The light that reaches the eye: (H, W, 3) float32, linear, not clipped.
+    """Return the reflected light: (H, W, 3) float32, linear, not clipped.
 
-    lights : direction towards each and its strength; sky : what comes from everywhere
-    around : a surrounding instead of that sky
-    view : unit vectors towards the eye, (H, W, 3), or one for all
+    lights : direction toward each and its strength; sky : uniform light
+    around : an environment instead of the sky
+    view : unit vectors toward the viewer, (H, W, 3), or one for all
     """
     alpha = np.maximum(material.roughness**2, np.float32(_LEAST_ALPHA))
     seen = np.maximum(_dot(material.normal, view), np.float32(1e-3))
@@ -105,18 +105,18 @@ def _dot(one: Float, other: Float) -> Float:
 
 
 def _of_surrounding(material: Material, around: Around, view: Float, seen: Float) -> Float:
-    """What of the light from all sides reaches the eye; hollows see less of it, and mirror less.
+    """Return the reflected environment light; cavities receive less and reflect less.
 
     S. Lagarde and C. de Rousiers, SIGGRAPH 2014 course on physically based shading.
     """
-    if around.surrounding is None:
+    if around.environment is None:
         light = np.float32(around.sky) * (material.diffuse + material.f0)
         return np.asarray(light if around.occlusion is None else light * around.occlusion)
     normal = np.broadcast_to(material.normal, np.broadcast(material.normal, view).shape)
     toward = 2 * _dot(normal, view) * normal - view
     rough = np.broadcast_to(material.roughness, seen.shape)
-    scattered = around.surrounding.scattered(normal) * material.diffuse
-    mirrored = around.surrounding.mirrored(np.asarray(toward, np.float32), rough)
+    scattered = around.environment.scattered(normal) * material.diffuse
+    mirrored = around.environment.mirrored(np.asarray(toward, np.float32), rough)
     mirrored = mirrored * reflected(material.f0, rough, np.minimum(seen, 1))
     if around.occlusion is not None:
         open_ = around.occlusion

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.lighting.environment import Surrounding
+from copper_sieve.core.lighting.environment import Environment
 from copper_sieve.core.lighting.shading import Around, Lights, Material, shade
 from copper_sieve.core.mesh.mesh import Ids, Mesh
 from copper_sieve.core.mesh.mesh_cache import kept
@@ -48,14 +48,13 @@ class Eye:
 
 @dataclass(frozen=True, slots=True)
 class Lighting:
-    """What light there is; see `shading.shade`.
+    """Lighting; see `shading.shade`.
 
-    lights : in the scene's directions; turned : in those of the eye instead, as a photographer's
-    lamps that move with the camera
+    lights : in scene directions; turned : in camera directions, like lights attached to the camera
     """
 
     lights: Lights = ()
-    surrounding: Surrounding | None = None
+    environment: Environment | None = None
     sky: float = 0.35
     turned: bool = False
 
@@ -64,11 +63,10 @@ def still(  # noqa: PLR0917
     mesh: Mesh, worn: Mapping[str, Maps], eye: Eye, width: int, height: int,
     lighting: Lighting, uv_set: int = 0, samples: int = 4,
 ) -> tuple[Float, Float]:  # fmt: skip
-    """What the eye sees: light (height, width, 3) float32, linear, and how much of each texel is
-    covered (height, width, 1).
+    """Render the view: light (height, width, 3) float32, linear, and coverage (height, width, 1).
 
-    worn : the maps of each material by its name, each (H, W, C), repeated beyond the UVs' square
-    samples : of each texel, a square number; light is the mean of those that meet the model
+    worn : maps of each material by name, each (H, W, C), repeated beyond the 0–1 range
+    samples : per texel, a square number; light is the mean of samples that hit the model
     """
     side = max(1, round(samples**0.5))
     seen = _Seen.by(mesh, eye, width * side, height * side)
@@ -88,10 +86,10 @@ def still(  # noqa: PLR0917
 
 @dataclass(frozen=True, slots=True)
 class _Seen:
-    """What each ray meets: met (H, W) bool; the rest of those N that meet something.
+    """Ray hits: met (H, W) bool; the others for the N hits.
 
-    triangles : (N,); weights : (N, 3) of its corners; toward : (N, 3) to the eye;
-    axes : (3, 3) right, up and near of the eye
+    triangles : (N,); weights : (N, 3) barycentric; toward : (N, 3) to the viewer; axes : (3, 3)
+    right, up and backward of the camera
     """
 
     met: NDArray[np.bool_]
@@ -146,7 +144,7 @@ def _lit(
         normal, toward = normal @ seen.axes.T, toward @ seen.axes.T
     # As one row of texels.
     rows = {kind: one[None] for kind, one in maps.items()} | {MapKind.NORMAL: normal[None]}
-    around = Around(lighting.sky, lighting.surrounding, rows[MapKind.AMBIENT_OCCLUSION])
+    around = Around(lighting.sky, lighting.environment, rows[MapKind.AMBIENT_OCCLUSION])
     lit = shade(Material.of(rows, _F0), lighting.lights, around=around, view=toward[None])
     return np.asarray(lit[0])
 
@@ -154,7 +152,7 @@ def _lit(
 def _maps_at(
     mesh: Mesh, seen: _Seen, worn: Mapping[str, Maps], uv_set: int
 ) -> dict[MapKind, Float]:
-    """Every map at the places that are seen, (N, C); of what is not worn its plain value."""
+    """Return every map at the hit points, (N, C); missing maps have their neutral value."""
     count = len(seen.triangles)
     found = {
         kind: np.tile(np.array(value, np.float32), (count, 1)) for kind, value in _STAND_IN.items()
@@ -182,7 +180,9 @@ def _sampled(pixels: Float, uv: Float) -> Float:
 
 
 def _bent(mesh: Mesh, seen: _Seen, map_normal: Float, uv_set: int) -> Float:
-    """The normals of the surface as the map bends them, turned to the eye: (N, 3) unit vectors."""
+    """Return the surface normals with the normal map applied, facing the viewer: (N, 3) unit
+    vectors.
+    """
 
     def mixed(corners: Float) -> Float:
         return np.asarray((corners[seen.triangles] * seen.weights[:, :, None]).sum(1))
@@ -192,7 +192,7 @@ def _bent(mesh: Mesh, seen: _Seen, map_normal: Float, uv_set: int) -> Float:
     if uv_set < len(mesh.uvs):
         arrays = [mesh.positions, mesh.normals, mesh.uvs[uv_set]]
         tangents = kept("tangents", arrays, lambda: tangents_of(mesh, uv_set), uv_set)
-        # Neither is made of unit length before: so the tangent space is read as it was written.
+        # Neither vector is normalized first, as MikkTSpace requires.
         along = mixed(tangents[:, :, :3])
         sign = tangents[seen.triangles, 0, 3][:, None]
         across = sign * np.cross(smooth, along)

@@ -21,18 +21,18 @@ from copper_sieve.core.measuring.light_directions import Lamp
 
 Kind = Literal["white", "shiny"]
 
-_RIM = 0.95  # of the radius: beyond, a texel holds surroundings as well
+_RIM = 0.95  # share of the radius: farther texels may contain background
 _LIT = 0.15  # of the brightest: darker is shadow on the ball itself
 _TURNS = 10
 _FITS = 0.06  # of the brightest: how well a white ball is shaded like one
-_GLINT = 0.5  # of the brightest, above what is around it
+_GLINT = 0.5  # share of the maximum, above the neighborhood
 _SMALL = 0.12  # of a ball's face: a glint is smaller
 _FEWEST = 60  # texels of a face
 _SIDE = 512  # texels of the longer side at which a ball is looked for
 _SMALLEST, _LARGEST = 0.02, 0.25  # of the longer side: its radius
-_WANDERS = 0.15  # of the radius: how far glints lie apart, or it is one that does not move
+_WANDERS = 0.15  # share of the radius: minimum movement of highlights between pictures
 _TRIED = 12
-_LIKE_ONE = 0.6  # of what is hardly a ball: domes of a surface have 0.8 and more
+_LIKE_ONE = 0.6  # maximum score of a ball; domed surfaces have 0.8 and more
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,9 +101,10 @@ def find_ball(pictures: Sequence[Float]) -> Ball:
 
 @dataclass(frozen=True, slots=True)
 class _Face:
-    """What a picture shows of a ball.
+    """The visible part of a ball in a picture.
 
-    normal : (N, 3); bright : (N,), what is clipped as bright as there is; seen : (N,), it is not
+    normal : (N, 3); bright : (N,), clipped values are at maximum; seen : (N,), whether it isn't
+    clipped
     """
 
     normal: NDArray[np.float64]
@@ -150,9 +151,9 @@ class _Face:
         return (float(x), float(y), float(z)), strength
 
     def by_glint(self) -> tuple[tuple[float, float, float], float] | None:
-        """Direction of the light that a shiny ball mirrors, from its normal there; None: no glint.
+        """Return the light direction from the highlight on a mirror ball; None: no highlight.
 
-        Seen from above, the light is the eye's direction mirrored: l = 2 (n . v) n - v.
+        Seen from above, the light is the mirrored view direction: l = 2 (n . v) n - v.
         """
         found = self.glint()
         if found is None:
@@ -243,7 +244,7 @@ def centred(pictures: Sequence[Float], ball: Ball) -> Ball:
 
 
 def _outline(grey: Float, ball: Ball) -> float:
-    """How much darker or brighter it is all around than just inside: a glint tells no outline."""
+    """Return the contrast between inside and outside of the outline, without the highlight."""
     turn = np.linspace(0, 2 * np.pi, 180, endpoint=False)
     step = max(1.0, 0.05 * ball.radius)
     rings = []

@@ -26,22 +26,22 @@ from copper_sieve.core.measuring.stack import NOISE, Placement, Shot
 from copper_sieve.core.measuring.uncalibrated_start import Guessed
 
 _WITH_BALL = 2  # times that pictures are lined up and a ball is looked at
-_AS_SAID = 0.3  # degrees by which a lamp may be off that somebody says
+_AS_SAID = 0.3  # degrees, tolerance of a stated light direction
 _METAL = (
     "the surface is metallic: almost only reflections are visible, which don't allow "
     "measuring normals or colors. Dull the surface with scanning spray and take the "
     "pictures again"
 )
-_MOVED = 0.2  # texels at a corner: less is told to nobody
+_MOVED = 0.2  # texels; below this count at a corner, no confidence is reported
 
 
 @dataclass(frozen=True, slots=True)
 class Looked:
-    """What is known of pictures once they were looked at.
+    """Result of the analysis of pictures.
 
-    shots : all of them, each at its place and under its lamp
-    left_out : numbers from 0 of those that show something else
-    remarks, of_light : what is to be known of the pictures and of their light, a sentence each
+    shots : all pictures with placement and light
+    left_out : indices from 0 of excluded pictures
+    remarks, of_light : messages about the pictures and their lights, one sentence each
     mirrors : see `Light`
     """
 
@@ -95,7 +95,7 @@ def look(
     lit = _lit(shots, said, asked, light, guesses, still)
     check_lamps([shot.lamp for shot in lit])
     light = mirrored_by(lit, light, asked.ball)
-    if light.mirrors not in (None, F0):  # other glints tell other lamps
+    if light.mirrors not in (None, F0):  # highlights from which other light directions result
         lit = (
             fitted(lit, light) if asked.unknown else _lit(shots, said, asked, light, guesses, still)
         )
@@ -130,7 +130,7 @@ def _lit(  # noqa: PLR0917
     shots: Sequence[Shot], said: Sequence[Lamp], asked: Asked, light: Light,
     guesses: list[Guessed], as_placed: bool,
 ) -> Sequence[Shot]:  # fmt: skip
-    """The same pictures under the lamps that are said of them, that a ball or that they tell."""
+    """Return the pictures with their lights: stated, detected from a ball, or estimated."""
     if asked.ball is not None:
         told: Sequence[Shot] = lit_by_ball(shots, asked.ball)
         return told if asked.far else adjusted_by_ball(told, asked.ball, light)
@@ -143,15 +143,15 @@ def _lit(  # noqa: PLR0917
     found = adjusted_to(light_of(told, light), light, Said(said, _AS_SAID, _AS_SAID))
     if not found.is_better:
         return told
-    # Their directions stay as they were said.
+    # Their directions keep the stated values.
     both = zip(told, found.lamps, strict=True)
     return [replace(shot, lamp=replace(one, direction=shot.lamp.direction)) for shot, one in both]
 
 
 def said_of_light(found: Sequence[Lamp], guess: Guessed | None = None) -> tuple[str, ...]:
-    """What is told of lamps, a sentence each.
+    """Return messages about lights, one sentence each.
 
-    found : those whose distance the pictures told; guess : that told all of them
+    found : lights with estimated distance; guess : result of the full estimation
     """
     said = []
     if guess:
@@ -172,9 +172,9 @@ def said_of_light(found: Sequence[Lamp], guess: Guessed | None = None) -> tuple[
 
 
 def said_of_mirrors(mirrors: float | None, white_is_told: bool = False) -> tuple[str, ...]:
-    """What is told of glints that are stronger or weaker than those of most surfaces.
+    """Describe specular highlights that are stronger or weaker than those of most surfaces.
 
-    white_is_told : how strong the light was is known, by a grey card
+    white_is_told : whether the light intensity is known from a gray card
     """
     if mirrors is None or mirrors == F0:
         return ()
@@ -213,7 +213,7 @@ def _lined_up(
 def _of_placements(
     placements: Sequence[Placement], left_out: Sequence[int], size: tuple[int, int]
 ) -> tuple[str, ...]:
-    """What is told of pictures that moved, and of those that were not used."""
+    """Describe the captures that were registered, and the unused ones."""
     said = [
         (
             f"Picture {n + 1} was excluded: it doesn't match the others (large shadow or "

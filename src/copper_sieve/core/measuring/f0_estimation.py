@@ -1,7 +1,7 @@
-"""How much a surface mirrors head on, against what a white one scatters: told by its glints.
+"""Estimate F0, the specular reflectance at normal incidence, from highlights.
 
-Glints that are taken for stronger or weaker than they are leave their pictures unexplained: which
-share of the light explains them best is asked of some texels together, as far as glints were seen.
+An F0 that is too high or too low leaves a residual in the highlights. The value that minimizes
+this residual over a sample of texels is selected, as far as highlights were observed.
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ from copper_sieve.core.measuring.simd_batch import F0
 _STOPS = (-3.0, -2.0, -1.0, 0.0, 1.0, 2.0, 3.0)
 _TOLD = 1.12  # times the least cost: what a stop more or less costs where glints tell it
 _SHINES = 0.95  # times the cost of a usual surface: there is hardly anything but glints
-_CLEARLY = 1.2  # times the least cost: what a usual surface costs if it is another
+_CLEARLY = 1.2  # times the least cost: the cost of a common F0 that is rejected
 _LEAST = 1e-9
 _NEARLY = 0.6  # stops: nearer than that it is as with most surfaces
 

@@ -248,7 +248,7 @@ def keep(rows: Any, better_only: Any) -> None:
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def take_back(rows: Any, count: Any) -> None:
-    """N, LENGTH, TRACE, B, GLINT, WEIGHT and COST of what is KEPT."""
+    """Restore N, LENGTH, TRACE, B, GLINT, WEIGHT and COST from KEPT."""
     for lane in range(LANES):
         rows[at(NX + lane)], rows[at(NY + lane)] = (
             rows[at(KEPT + lane)],
@@ -283,7 +283,7 @@ def from_all_sides(rows: Any, count: Any) -> None:
             )
             rows[at(NZ + lane)], rows[at(LENGTH + lane)] = size, rows[at(KEPT + 3 * LANES + lane)]
         polish(rows, count, TURNS)
-        for lane in range(LANES):  # what is fine already is not looked for
+        for lane in range(LANES):  # slope below which a texel isn't refined
             if rows[at(KEPT + 5 * LANES + lane)] < fine:
                 rows[at(COST + lane)] = np.float32(1e30)
         keep(rows, True)

@@ -18,13 +18,13 @@ _WIDEST_GAP = 185.0  # degrees around without a light: beyond, one side was neve
 
 @dataclass(frozen=True, slots=True)
 class Lamp:
-    """The light of one picture.
+    """The light of one capture.
 
-    direction : towards it from the middle of the picture, x to the right, y up, z to the camera;
-        of any length
-    distance : of a lamp nearby, in widths of the picture; None: so far away that all of the surface
-        is lit from one direction
-    strength : what a white surface straight below it shows, in linear light
+    direction : from the image center toward the light, x right, y up, z toward the camera; any
+    length
+    distance : of a near light, in image widths; None for a distant light, whose direction is
+    constant
+    strength : linear radiance of a white surface that faces the light, directly below it
     """
 
     direction: tuple[float, float, float]
@@ -110,5 +110,5 @@ def unlit_gap(lamps: Sequence[Lamp]) -> float:
 
 
 def one_sided(lamps: Sequence[Lamp]) -> bool:
-    """Slopes away from all lights lie in shadow: they are measured less surely."""
+    """Slopes that face away from all lights are in shadow; their uncertainty is higher."""
     return unlit_gap(lamps) > _WIDEST_GAP

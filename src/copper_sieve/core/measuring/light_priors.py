@@ -17,22 +17,22 @@ NEAREST = 1.2  # one over the distance
 _FAR = 0.02  # one over the distance: a lamp fifty widths away is far
 _SAME = 0.05  # of the logarithm of what one lamp gives that is carried around, one sigma
 _LOOSE = 6.0  # times that while lamps still come from afar
-_TELLS = 0.04  # one over the distance: what is less says little of a strength
+_TELLS = 0.04  # reciprocal distance below which an intensity can't be estimated
 _ALIKE = 0.15  # one over widths, sigma: somebody who walks around keeps about the same distance
-_AS_SAID = 0.01  # one over widths, sigma of a distance that is said
-_EVEN = 30.0  # how firmly the mean of the strengths is kept, which nothing tells
+_AS_SAID = 0.01  # reciprocal image widths, sigma of a stated distance
+_EVEN = 30.0  # weight that fixes the mean intensity, which the captures don't determine
 _LOWEST = 0.05  # of a direction's length: a lamp in the surface lights nothing
 
 
 @dataclass(frozen=True, slots=True)
 class Said:
-    """What is said of lamps.
+    """Prior values of light parameters.
 
-    lamps : of each picture, seen from a place; those with a distance stand so far from the middle
-    direction, up : degrees around and above the surface, one sigma of each
-    strength : of its logarithm, one sigma; None: nothing is said but that it is one lamp, which
-        shows the less the farther it is
-    seen_from : that place in widths of the picture from its middle, y up and z to the camera
+    lamps : of each capture, seen from one viewpoint; a distance is measured from the image center
+    direction, up : one sigma of azimuth and elevation, in degrees
+    strength : one sigma of the logarithm of the intensity; None if only one light is stated, whose
+        effect decreases with distance
+    seen_from : that viewpoint in image widths from the image center, y up and z toward the camera
     """
 
     lamps: Sequence[Lamp]
@@ -61,7 +61,9 @@ class State:
         )  # fmt: skip
 
     def lamps(self) -> list[Lamp]:
-        """The same as lamps; those that are farther than anybody could tell are far."""
+        """Return the state as lamps; a distance beyond the measurable range becomes a distant
+        light.
+        """
         each = zip(self.towards, self.nearness, self.strength, strict=True)
         return [
             Lamp(
@@ -105,7 +107,7 @@ class State:
         middle
         """
         unit, place = cls.of(said.lamps).towards, np.array(said.seen_from)
-        if near:  # from that place so far that it is that far from the middle
+        if near:  # convert from the viewpoint to the image center
             back = unit @ place
             root = np.maximum(back**2 - place @ place + 1 / near**2, 1e-6)
             unit = near * (place + (np.sqrt(root) - back)[:, None] * unit)
@@ -117,7 +119,7 @@ class State:
 
 
 class Hold:
-    """What keeps lamps near what was said of them, as residuals of unit spread."""
+    """Residuals of light parameters relative to their priors, scaled to unit variance."""
 
     def __init__(self, said: Said) -> None:
         told = State.of(said.lamps)
@@ -153,7 +155,7 @@ class Hold:
         return np.asarray((strength - strength.mean() - self._strength) / self._sigma)
 
     def slopes(self, state: State, loose: bool = False) -> tuple[Numbers, Numbers]:
-        """How residuals change with a step, (R, 4 L), and what they are."""
+        """Return the Jacobian of the residuals, (R, 4 L), and the residuals."""
         here, count = self.residuals(state, loose), 4 * len(state.towards)
         found = np.empty((len(here), count))
         for n in range(count):

@@ -1,14 +1,14 @@
-"""Lamps adjusted to the pictures: directions, strengths, and how far away each stands.
+"""Refine light directions, intensities and distances from the captures.
 
-Lamps and the surface are fitted together, as cameras and points are in bundle adjustment: steps of
-Gauss and Newton in the lamps, from which each texel's own normal and reflectance are eliminated
-(Schur's complement), with weights that take out shadows and glints. A lamp nearby lights the
-surface from another direction at each place and less with the square of the way: pictures of a
-dome under far lamps explain that nearly as well, but not quite.
+Lights and surface are fitted together, as cameras and points are in bundle adjustment:
+Gauss–Newton steps in the light parameters, from which the normal and albedo of each texel are
+eliminated (Schur complement), with robust weights that exclude shadows and highlights. A near light
+has another direction at each texel, and its irradiance decreases with the square of the distance;
+captures of a dome with distant lights explain that nearly as well, but not completely.
 
 References: B. Triggs, P. McLauchlan, R. Hartley and A. Fitzgibbon, "Bundle adjustment, a modern
 synthesis", 2000. Y. Quéau et al., "LED-based photometric stereo: modeling, calibration and
-numerical solution", 2018 (lamps nearby).
+numerical solution", 2018 (near lights).
 """
 
 from __future__ import annotations
@@ -29,22 +29,22 @@ _COMING, _STAYING = 3, 6  # turns in which lamps come from afar, and those after
 _COARSE, _FINE = 0.15, 0.05  # of what should be seen: by so much it may be off then, and later
 _ENOUGH = 32  # texels of the shorter side, from which lamps come from afar
 _LISTEN = 2  # turns from one look at the roughness to the next
-_SMALL = 1e-3  # of a step by which slopes are told
+_SMALL = 1e-3  # step for numerical derivatives
 _LONGEST = np.array([0.15, 0.15, 0.2, 0.3])  # of a step: radians, one over widths, logarithm
 _SETTLED = 3e-4  # of a step's parts: no more turns
 _FLAT = np.radians(1.5)  # sigma of the mean slope of a surface that is looked at from above
-_TOGETHER = 30.0  # texels that are off together: they tell as much as one
-_BETTER = 0.97  # of the cost, or lamps are better left as they were said
+_TOGETHER = 30.0  # texels whose errors are correlated and count as one
+_BETTER = 0.97  # minimum share of the cost reduction for a refinement
 _DARK = 1e-4
 _SOFT = 1e-3  # of a texel's own equations, so that they can always be solved
 
 
 @dataclass(frozen=True, slots=True)
 class Adjusted:
-    """Lamps that explain the pictures.
+    """Refined lights.
 
-    lamps : as seen from the middle; the mean of their strengths is 1
-    cost, before : how badly they explain the pictures, and how badly they did as they were said
+    lamps : relative to the center; the mean of their strengths is 1
+    cost, before : fitting cost after and before
     """
 
     lamps: list[Lamp]
@@ -53,7 +53,7 @@ class Adjusted:
 
     @property
     def is_better(self) -> bool:
-        """They explain the pictures clearly better than what was said."""
+        """Whether they fit the pictures significantly better than the stated lights."""
         return self.cost < _BETTER * self.before
 
 
@@ -108,7 +108,7 @@ def _turned(  # noqa: PLR0917
 
 
 class _Pictures:
-    """What pictures tell of lamps."""
+    """Observations for light refinement."""
 
     def __init__(self, light: Float, places: Float, noise: float) -> None:
         self._light, self._places, self._noise = light, places, noise
@@ -116,8 +116,9 @@ class _Pictures:
         self._seen = np.all(light >= 0, axis=-1)
 
     def strengths(self, told: State) -> Numbers:
-        """About how strong lamps are against each other, by the median of what they show of a
-        surface that is flat in the mean: (L,)."""
+        """Return approximate relative strengths of lights, from the medians of the pictures,
+        assuming a surface that is flat on average: (L,).
+        """
         grey = np.where(self._seen, np.maximum(self._grey, _DARK), np.nan)
         share = np.log(grey) - np.log(np.maximum(self._grey.mean(0), _DARK))
         middle = np.nanmedian(share.reshape(len(grey), -1), axis=1)
@@ -168,8 +169,9 @@ class _Pictures:
         )  # fmt: skip
 
     def _evened(self, state: State) -> tuple[Float, Float, Float]:
-        """Light as if all lamps were as strong everywhere as one of strength 1, unit vectors to
-        them, and what it was divided by."""
+        """Return pictures normalized to lights of strength 1 everywhere, unit vectors to the
+        lights, and the divisor.
+        """
         towards, square = state.ways(self._places)
         scale = (state.strength[:, None, None] / square[..., 0]).astype(np.float32)
         light = np.where(self._light < 0, self._light, self._light / scale[..., None])
@@ -199,11 +201,11 @@ def _parts(each: Sequence[Float | Numbers]) -> Numbers:
 
 @dataclass(frozen=True, slots=True)
 class _Look:
-    """Lamps and the surface that they tell, N texels under L of them.
+    """Lights and the surface they imply, for N texels and L lights.
 
-    weight, left : (N, L), and what is seen beyond what should be
-    by_surface : (N, L, 3), how what should be seen changes with two tilts of a texel and the
-        logarithm of its reflectance; by_lamp : (N, L, 4), with a step, see `State`
+    weight, left : (N, L), and the residuals
+    by_surface : (N, L, 3), derivatives by two slopes of a texel and the logarithm of its
+    reflectance; by_lamp : (N, L, 4), by a step, see `State`
     normal : (N, 3)
     """
 

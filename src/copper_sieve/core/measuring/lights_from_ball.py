@@ -1,4 +1,4 @@
-"""Lamps of a stack of pictures by a ball that all of them show, wherever each picture lies."""
+"""Light directions of a stack of pictures from a ball visible in all of them."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from copper_sieve.core.measuring.ball import Ball, centred, find_ball, lamps_by_
 from copper_sieve.core.measuring.stack import ABOVE, Shot, Stack
 
 _SIDE = 1024  # texels of the longer side at which a ball is looked for
-_WIDER = 1.6  # of its radius: what is cut out around it
+_WIDER = 1.6  # in radii: area that is excluded around it
 
 
 def found_ball(shots: Sequence[Shot]) -> Ball:

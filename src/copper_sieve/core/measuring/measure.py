@@ -19,8 +19,8 @@ from copper_sieve.core.measuring.stack import NOISE, Placement, Shot, Stack
 
 _BAND = 256  # rows at a time
 _BESIDE = 8  # rows that a band knows of its neighbours
-_THIN_SIDE = 256  # roughness is told at about this size
-_SURE, _UNSURE = 2.0, 15.0  # degrees that a normal may be off: no doubt, and all of it
+_THIN_SIDE = 256  # texels of the size at which roughness is measured
+_SURE, _UNSURE = 2.0, 15.0  # normal errors in degrees for uncertainty 0 and 1
 _FEWEST_AGREE = 3.0
 
 
@@ -61,13 +61,13 @@ def measure(
 ) -> Surface:
     """Measure a surface.
 
-    white : what a white surface straight below a lamp of strength 1 shows, in linear light
-    still : the camera stood still, and pictures lie as they say; else they are lined up, and those
-        that show another thing are left out
-    ball : one that all pictures show: it tells their lamps, whatever they say themselves
-    unknown : nobody knows the lamps: they are guessed from the pictures alone
-    far : lamps that say no distance are far; else the pictures are asked
-    Raises MeasureError with what to do.
+    white : linear value of a white surface straight below a light of strength 1
+    still : fixed camera: pictures keep their placements; else they are aligned, and pictures of
+    other subjects are excluded
+    ball : visible in all pictures: determines the lights, overriding stated ones
+    unknown : estimate the lights from the pictures alone
+    far : lights without a distance are infinitely far; else their distance is estimated
+    Raises MeasureError with a remedy.
     """
     asked = Asked(ball=ball, unknown=unknown, far=far)
     found = look(shots, asked, white=white, noise=noise, still=still)
@@ -82,11 +82,11 @@ def measure(
 def surface_of(
     stack: Stack, ball: Ball | None = None, on_progress: Callable[[float], None] | None = None
 ) -> Surface:
-    """Measure from pictures that lie at their places, under lamps that are known.
+    """Measure from aligned pictures with known lights.
 
-    ball : one that all pictures show: it is no part of the surface
-    on_progress : told after each band of rows, 0 to 1
-    Raises MeasureError for too few lamps, or lamps on one side.
+    ball : visible in all pictures, excluded from the surface
+    on_progress : called after each band of rows, 0 to 1
+    Raises MeasureError for too few lights, or lights from one side only.
     """
     check_lamps([shot.lamp for shot in stack.shots])
     height = stack.size[1]

@@ -1,4 +1,4 @@
-"""Lamps of pictures told by the pictures themselves: how far away they stood, or all of it."""
+"""Lights estimated from the pictures: their distance, or all of it."""
 
 from __future__ import annotations
 
@@ -18,18 +18,18 @@ from copper_sieve.core.measuring.uncalibrated_start import Guessed, guess_lamps
 
 _SIDE = 80  # texels of the longer side: lamps are few
 _BY_BALL = {"white": 2.5, "shiny": 1.0}  # degrees by which a ball may be off
-_WHITE = 0.05  # of the logarithm of the strength that a white ball tells
+_WHITE = 0.05  # standard deviation of the log strength measured with a white ball
 _ABOUT = 5.0  # degrees by which lamps may be off that are to be fitted
 
 
 @dataclass(frozen=True, slots=True)
 class Light:
-    """How pictures are taken as light.
+    """Radiometric model of the pictures.
 
-    white : what a white surface straight below a lamp of strength 1 shows; noise : one sigma
-    mirrors : share of the light that the surface mirrors head on; None: nothing tells it
-    is_metal : it shines like one
-    between : called again and again while they are looked at, so that others may compute
+    white : linear value of a white surface straight below a light of strength 1; noise : one sigma
+    mirrors : reflectance at normal incidence; None: unknown
+    is_metal : metallic surface
+    between : called repeatedly during the analysis, to allow other threads to compute
     """
 
     white: White = 1.0
@@ -45,7 +45,7 @@ class Light:
 
 @dataclass(frozen=True, slots=True)
 class Seen:
-    """What pictures show at some texels, lined up, whatever their lamps; see `adjusted`."""
+    """Aligned samples of the pictures, independent of their lights; see `adjusted`."""
 
     light: Float
     places: Float
@@ -53,14 +53,14 @@ class Seen:
 
 
 def light_of(shots: Sequence[Shot], light: Light, ball: Ball | None = None) -> Seen:
-    """Some texels of pictures as they lie by their placements; a ball is no part of them."""
+    """Return samples of the aligned pictures, excluding a ball."""
     stack = _plain(shots, light)
     rows, columns = _some(stack)
     return Seen(_beside(stack, ball), stack.places(rows, columns), stack.noise)
 
 
 def mirrored_by(shots: Sequence[Shot], light: Light, ball: Ball | None = None) -> Light:
-    """The same of a surface whose glints tell how much it mirrors, under lamps that are known."""
+    """Estimate the reflectance from highlights, for known lights."""
     stack = replace(light, mirrors=None).stack(shots)
     told = told_by_glints(_beside(stack, ball), stack.towards(*_some(stack)), stack.noise)
     return replace(light, mirrors=None if told == 1 else told, is_metal=told == 1)
@@ -86,7 +86,7 @@ def adjusted_to(seen: Seen, light: Light, said: Said) -> Adjusted:
 
 
 def adjusted_by_ball(shots: Sequence[Shot], ball: Ball, light: Light) -> Sequence[Shot]:
-    """Pictures whose lamps a ball told, which sees a lamp nearby elsewhere than the middle does."""
+    """Refine lights detected from a ball, which is not at the center of the picture."""
     height, width = shots[0].codes.shape[:2]
     place = (ball.x / width - 0.5, (height / 2 - ball.y) / width, ball.radius / width)
     off = _BY_BALL[ball.kind]
@@ -111,10 +111,10 @@ def lit_by_guess(  # noqa: PLR0917
     hint: Sequence[Lamp] = (),
     up: float | None = None,
 ) -> list[Shot]:
-    """Pictures under lamps that they tell themselves; see `guess_lamps`.
+    """Estimate the lights from the pictures; see `guess_lamps`.
 
-    as_placed : they lie as their placements say, else they are lined up by each other
-    guesses : what was guessed is added to them
+    as_placed : keep placements, else align the pictures with each other
+    guesses : the estimate is appended
     """
     if as_placed:
         seen = light_of(shots, light)

@@ -1,4 +1,4 @@
-"""What each picture should show: by the others alone, or by the surface that all of them tell."""
+"""Predicts each picture: from the other pictures, or from the surface they imply."""
 
 from __future__ import annotations
 
@@ -20,10 +20,10 @@ _OUTLIER = 3.0  # times the median
 
 
 def by_the_others(grey: Float, valid: np.ndarray, rank: int = 3) -> Float:
-    """Each picture as a mixture of the others, whatever their lights: (L, N) float32.
+    """Predict each picture as a linear combination of the others, for any lights: (L, N) float32.
 
-    grey : (L, N) float32, as they lie now; valid : (N,) bool, texels that all of them have
-    rank : of how many pictures; a matte surface under any far light is a mixture of three
+    grey : (L, N) float32, at current placements; valid : (N,) bool, texels present in all pictures
+    rank : number of basis pictures; a diffuse surface under distant light has three
     A. Shashua, "On photometric issues in 3D visual recognition from a single 2D image", 1997.
     """
     seen = grey[:, valid].astype(np.float64)
@@ -54,7 +54,7 @@ def _fitted(basis: NDArray[np.float64], values: NDArray[np.float64]) -> NDArray[
 
 
 def roughness_of(light: Float, towards: Float, noise: float) -> Float:
-    """(H, W) float32, told by every other texel; see `measure_roughness`."""
+    """Return the roughness at every other texel, (H, W) float32; see `measure_roughness`."""
     few = np.ascontiguousarray(light[:, ::2, ::2])
     some = towards if towards.ndim == 2 else np.ascontiguousarray(towards[:, ::2, ::2])
     size = light.shape[2], light.shape[1]
@@ -63,9 +63,9 @@ def roughness_of(light: Float, towards: Float, noise: float) -> Float:
 
 
 def by_the_surface(light: Float, towards: Float, rough: Float, noise: float) -> Float:
-    """What the surface that these pictures tell shows in each: (L, H, W) float32, grey.
+    """Predict each picture from the surface implied by all: (L, H, W) float32, grayscale.
 
-    light, towards : as `solve` takes them; rough : (H, W)
+    light, towards : as in `solve`; rough : (H, W)
     """
     found = solve(light, towards, rough, noise)
     near = towards if towards.ndim == 4 else np.empty((0, 0, 0, 3), np.float32)
@@ -74,8 +74,9 @@ def by_the_surface(light: Float, towards: Float, rough: Float, noise: float) -> 
 
 
 def shown_by(found: Solved, rough: Float, towards: Float) -> Float:
-    """What a surface shows under lamps whose ways differ from texel to texel: (L, H, W) float32,
-    grey; towards : (L, H, W, 3)."""
+    """Predict a surface under lights with directions per texel: (L, H, W) float32, grayscale;
+    towards : (L, H, W, 3).
+    """
     return _seen(found, rough, np.ascontiguousarray(towards[:, 0, 0]), towards)
 
 

@@ -1,4 +1,4 @@
-"""Parts of the pictures by which they are lined up, at several sizes: few texels tell it."""
+"""Image pyramid of selected parts, for fast registration."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ _SIDE = 96  # texels of a part
 _ACROSS, _DOWN = 3, 2  # fields of the picture, of which each gives its busiest part
 _STEP = 4  # from one size to the next
 _NEARLY = 1.7  # a size as near as that to the whole picture's is left out
-_MARGIN = 12  # texels that a part knows of its surroundings
+_MARGIN = 12  # texels of margin around a part
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,11 +36,11 @@ class Level:
 
     @property
     def half(self) -> float:
-        """Texels from the middle to a corner or so: what a turn moves by."""
+        """Half diagonal in texels, the lever arm of rotations."""
         return float(max(np.abs(self.x).max(), np.abs(self.y).max(), 1))
 
     def at(self, placements: Sequence[Placement]) -> Float:
-        """(L, P * h, w, 3): the pictures as they lie by these, in texels of this size."""
+        """Return the pictures at these placements, (L, P * h, w, 3), in texels of this level."""
         parts, count = self.raw.shape[:2]
         found = np.empty((count, *self.x.shape, 3), np.float32)
         for p in range(parts):
@@ -52,7 +52,7 @@ class Level:
 
 
 def _sampled(raw: Float, x: Float, y: Float) -> Float:
-    """As `sampled`; beyond its borders a part says nothing."""
+    """Sample like `sampled`; values beyond the borders of a part are invalid."""
     found = sampled(raw, x, y)
     height, width = raw.shape[:2]
     found[(x < 0) | (x > width - 1) | (y < 0) | (y > height - 1)] = -1
@@ -76,7 +76,7 @@ def levels_of(stack: Stack) -> Iterator[Level]:
 
 
 def finest_of(stack: Stack) -> Level:
-    """The last of the levels by itself, its parts chosen on a coarse picture."""
+    """Return the finest level alone, with parts selected on a coarse picture."""
     coarse, scale = _coarse(stack)
     if scale == 1:
         return _whole(coarse, scale)

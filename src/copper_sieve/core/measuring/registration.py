@@ -1,10 +1,9 @@
-"""Pictures of a camera that did not stand quite still, lined up although their light differs.
+"""Registers pictures of a moved camera despite different lights.
 
-Each picture is held against what it should show as all of them lie now, and moved by a step of
-Lucas and Kanade (1981) with weights that take out shadows and glints (S. Geman and D. McClure,
-1987). What it should show is told by the others first, whatever their lights, then by the surface
-itself. Steps are mixed as D. Anderson (1965) has it, since each of them moves what all are held
-against.
+Each picture is compared with its prediction and moved by a Lucas–Kanade step (1981) with robust
+weights against shadows and highlights (S. Geman and D. McClure, 1987). Predictions come from the
+other pictures first, then from the surface. Steps use Anderson mixing (D. Anderson, 1965), because
+each one changes the predictions.
 """
 
 from __future__ import annotations
@@ -35,7 +34,7 @@ _STRANGE, _STRANGER = 0.2, 3.0  # a picture's cost, and that over the median one
 _NOTHING = 0.4  # a mean cost as of pictures that have nothing in common
 _BETTER = 0.98  # of the cost, or pictures stay where they are
 _LOOKS, _STILL = 3, 0.15  # turns after which pictures that stood still have moved by so little
-_WELL = 0.7  # of the cost of pictures as they came: no other way is tried
+_WELL = 0.7  # share of the initial cost below which no other method is tried
 
 _LISTEN = 4  # turns from one look at the roughness to the next
 
@@ -104,7 +103,7 @@ def roughly_lined_up(stack: Stack, between: Between | None = None) -> tuple[Floa
 def _without_strangers(
     stack: Stack, level: Level, between: Between | None
 ) -> tuple[list[int], State]:
-    """Pictures that show the same surface, and how they lie by what each other shows."""
+    """Return the pictures that show the same surface, with their mutual placements."""
     kept = list(range(len(stack.shots)))
     while True:
         if len(kept) < FEWEST + 1:
@@ -129,9 +128,10 @@ def _is_strange(costs: State) -> bool:
 
 
 def _best(table: _Table, count: int) -> tuple[State, State]:
-    """Glossy surfaces are no mixtures of three pictures, some matte ones lead themselves astray,
-    and what is painted is best told by its paint: several ways are gone until one does well, or
-    that which fits best is taken. Returns the state and its costs."""
+    """Glossy surfaces aren't linear combinations of three pictures, some diffuse ones don't
+    converge, and painted surfaces are registered best by color: several methods are tried until
+    one succeeds, or the best is used. Returns the state and its costs.
+    """
     still = np.zeros((count, 3))
     enough = _WELL * float(table.costs(still).mean())
     best, least = still, np.ones(count)
@@ -156,9 +156,9 @@ def _placements(state: State) -> list[Placement]:
 
 
 class _Table:
-    """Pictures at one size, moved about until each shows what it should.
+    """Pictures of one size that are moved until they match their predictions.
 
-    A state is (L, 3): texels to the right and down, and radians clockwise, of each picture.
+    A state is (L, 3): texels to the right and down, and clockwise rotation in radians.
     """
 
     def __init__(self, stack: Stack, level: Level, between: Between | None = None) -> None:
@@ -192,7 +192,7 @@ class _Table:
         return float(moves.max())
 
     def costs(self, state: State) -> State:
-        """(L,) how badly each picture fits the surface that they tell, [0, 1]."""
+        """Return how badly each picture matches the common surface, (L,), [0, 1]."""
         self._turn = 0
         light = self.light(state)
         return self._step(light, self.by_the_surface(light), _LAST_OFF)[1]
@@ -204,7 +204,7 @@ class _Table:
         return told.reshape(grey.shape)
 
     def by_their_mean(self, light: Float) -> Float:
-        """What the others have in common, which is their colors."""
+        """Return the mean of the others, which mainly contains their colors."""
         return self.by_the_others(light, 1)
 
     def by_the_surface(self, light: Float) -> Float:
@@ -214,11 +214,13 @@ class _Table:
         return by_the_surface(light, self._towards, self._rough, float(self._noise))
 
     def light(self, state: State) -> Float:
-        """The pictures as they lie by a state, (L, rows of all parts, columns, 3)."""
+        """Return the pictures at the placements of a state, (L, rows of all parts, columns, 3)."""
         return self._stack.evened(self._level.at(_placements(state)), self.places)
 
     def _step(self, light: Float, shown: Float, off: float) -> tuple[State, State]:
-        """What moves each picture nearer to what it should show, (L, 3), and the costs, (L,)."""
+        """Return the step that moves each picture toward its prediction, (L, 3), and the costs,
+        (L,).
+        """
         parts, rows, columns = self._level.x.shape
         x, y = self._level.x.ravel(), self._level.y.ravel()
         grey, half = light.mean(-1), self._level.half

@@ -22,17 +22,18 @@ from copper_sieve.core.measuring.stack import Placement
 _SIDE = 128  # texels of a square around the middle
 _STEP = 3.0  # degrees
 _FINE = 0.5
-_AROUND = 6.0  # texels: what is larger is the lamp
+_AROUND = 6.0  # texels: larger structures are lighting
 _FARTHEST = 0.12  # of the side, by which a sample may have slid
-_SEEN = 0.999  # of a texel lies within the picture
-_COLORED = 0.02  # share of a color, by which pictures are as surely told as by what happens
+_SEEN = 0.999  # share of a texel inside the picture
+_COLORED = 0.02  # share of color contrast for a reliable match
 _LEAST = 0.15  # correlation of a pair that shows the same
 
 
 @dataclass(frozen=True, slots=True)
 class _Pair:
-    """Two pictures, and how the second lies against the first: at best, in texels of the small
-    square."""
+    """Two pictures with the placement of the second relative to the first, in texels of the reduced
+    square.
+    """
 
     first: int
     second: int
@@ -63,7 +64,7 @@ def rough_turns(pictures: Sequence[Float]) -> list[Placement] | None:
 
 
 def upright(codes: Codes | Float, place: Placement) -> Codes | Float:
-    """A picture as the surface lies, of the same size; what it does not show is as if clipped."""
+    """Rectify a picture to the orientation of the surface; areas outside count as clipped."""
     height, width = codes.shape[:2]
     c, s = np.cos(np.radians(place.turn)), np.sin(np.radians(place.turn))
     x, y = (width - 1) / 2, (height - 1) / 2
@@ -153,13 +154,13 @@ def _best_pair(
         best = max(best, (*_peak(own * back), float(turn)), key=lambda one: one[0])
     score, right, down, turn = best
     # It slid in the frame of the first; a placement says where the second one shows its middle.
-    lies = Placement(turn=turn)
-    x, y = lies.places(*_at(right, down))
+    disk_state = Placement(turn=turn)
+    x, y = disk_state.places(*_at(right, down))
     return _Pair(n, m, score / scale, Placement(float(x), float(y), _around(turn)))
 
 
 def _peak(product: NDArray[np.complex64]) -> tuple[float, float, float]:
-    """The largest correlation, and by how many texels the second one lies to the right and down."""
+    """Return the maximum correlation and its shift in texels to the right and down."""
     plane = scipy.fft.irfft2(product.sum(axis=0), s=(_SIDE, _SIDE), workers=1)
     reach = int(_FARTHEST * _SIDE)
     near = np.roll(plane, (reach, reach), (0, 1))[: 2 * reach + 1, : 2 * reach + 1]

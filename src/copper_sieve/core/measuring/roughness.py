@@ -43,10 +43,10 @@ _TOLD_BY = 0.06  # by so much of a light's share the best candidate beats a matt
 
 @dataclass(frozen=True, slots=True)
 class Roughness:
-    """What glints told.
+    """Roughness from highlights.
 
     value : (H, W) float32, perceptual roughness
-    told : (H, W) float32, [0, 1], how much glints had to say here; 0 is a guess from around
+    told : (H, W) float32, [0, 1], confidence; 0 where interpolated from the neighborhood
     """
 
     value: Float
@@ -68,12 +68,12 @@ def measure_roughness(light: Float, towards: Float, noise: float) -> Roughness:
     ))  # fmt: skip
     value: Float = np.zeros((height, width), np.float32)
     told = value
-    for window in _WINDOWS:  # the smallest that tells it: surfaces change
+    for window in _WINDOWS:  # smallest usable window: surfaces vary
         box = (window, window)
         each = [cv2.blur(one, box, borderType=cv2.BORDER_REFLECT) for one in cost]
         summed = np.asarray(each, np.float32)
         least = summed.min(0)
-        # Only glints tell a smooth surface from one that is smoother still.
+        # Only highlights distinguish smooth from smoother surfaces.
         says = np.minimum(summed[-1] - least, summed[0] - least) / count / _TOLD_BY
         says = np.clip(says * min(1.0, window / 5), 0, 1).astype(np.float32)
         more = np.asarray(np.clip(says * (1 - told), 0, 1), np.float32)
@@ -84,7 +84,7 @@ def measure_roughness(light: Float, towards: Float, noise: float) -> Roughness:
 
 
 def _between(cost: Float, best: np.ndarray) -> Float:
-    """The least of a parabola through the best candidate and those beside it."""
+    """Return the minimum of a parabola through the best candidate and its neighbors."""
     inner = np.clip(best, 1, len(CANDIDATES) - 2)
     rows = np.indices(best.shape)
     low, mid, high = (cost[(inner + step, *rows)] for step in (-1, 0, 1))

@@ -22,12 +22,12 @@ at = np.uintp  # an index that is never negative: loops over lanes are simple th
 # Rows with one for each light: brightness, 1 where it is seen, weight, its glint, direction.
 Y, SEEN, WEIGHT, GLINT, TX, TY, TZ = (n * MOST * LANES for n in range(7))
 _FIRST = 7 * MOST * LANES
-# One of each: normal times reflectance, the trace of its inverse, cost, what a picture may be off.
+# Per texel: normal times reflectance, trace of its inverse, cost, tolerance of a picture.
 BX, BY, BZ, TRACE, COST, WIDTH, ALPHA = (_FIRST + n * LANES for n in range(7))
 NX, NY, NZ, LENGTH, SHINE = (_FIRST + n * LANES for n in range(7, 12))
 SUMS = _FIRST + 12 * LANES  # nine sums of a step
 TRIED = SUMS + 9 * LANES  # six of a try: cost, normal times reflectance, best cost, 1 / WIDTH
-KEPT = TRIED + 6 * LANES  # six of the best so far: normal, length, trace, cost
+KEPT = TRIED + 6 * LANES  # six values of the best fit: normal, length, trace, cost
 ACROSS = KEPT + 6 * LANES  # six: two directions across the normal
 LIGHT = ACROSS + 6 * LANES  # five of the light that is looked at: Y, SEEN, TX, TY, TZ
 MOVE = LIGHT + 5 * LANES
@@ -71,7 +71,7 @@ def solved(  # noqa: PLR0917
 def glint_of(  # noqa: PLR0917
     nx: Any, ny: Any, nz: Any, lx: Any, ly: Any, lz: Any, alpha: Any
 ) -> Any:
-    """What a white lamp of strength 1 shows of itself on a surface seen from straight above.
+    """Return the highlight of a white light of strength 1 on a surface seen from above.
 
     Times pi: GGX with height-correlated Smith shadowing and Schlick's Fresnel (glTF 2.0, B).
     """
@@ -134,7 +134,7 @@ def aim(rows: Any, far: Any) -> None:
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def _fit(rows: Any, count: Any) -> None:
-    """Weighted least squares of what is no glint: B, and TRACE of the inverse across."""
+    """Weighted least squares of the diffuse part: B, and the trace of the inverse."""
     for n in range(9):
         for lane in range(LANES):
             rows[at(SUMS + n * LANES + lane)] = _0
@@ -324,7 +324,7 @@ def fit_matte(rows: Any, count: Any, triples: Any, inverse: Any) -> None:
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def fit_with_glints(rows: Any, count: Any) -> None:
-    """The same with the glints that a surface as rough as ALPHA has by that fit taken off."""
+    """The same with predicted highlights of roughness ALPHA subtracted."""
     for _ in range(2):
         apart(rows)
         mirror(rows, count)

@@ -63,13 +63,13 @@ _AS_WELL = 0.7  # of one light that does not fit
 
 @dataclass(frozen=True, slots=True)
 class Solved:
-    """What is known of each texel.
+    """Measurement of each texel.
 
-    normal : (H, W, 3) float32 unit vectors, Y up
-    color : (H, W, 3) float32, what scatters, linear light
-    error : (H, W, 1) float32, degrees by which the normal may be off (one sigma)
-    lights : (H, W, 1) float32, how many pictures agree
-    glint : (H, W, 1) float32, how much of the brightest picture was mirrored
+    normal : (H, W, 3) float32 unit vectors, Y+
+    color : (H, W, 3) float32, diffuse reflectance, linear
+    error : (H, W, 1) float32, standard deviation of the normal in degrees
+    lights : (H, W, 1) float32, number of consistent pictures
+    glint : (H, W, 1) float32, specular share of the brightest picture
     """
 
     normal: Float
@@ -80,10 +80,10 @@ class Solved:
 
 
 def triples_of(towards: Float) -> tuple[Float, Float]:
-    """Threes of lights that a normal can be told from well, and what solves each.
+    """Return well-conditioned triples of lights with their inverse matrices.
 
     towards : (L, 3) unit vectors
-    Returns (T, 3) int64 and (T, 3, 3) float32: brightnesses to a normal times its reflectance.
+    Returns (T, 3) int64 and (T, 3, 3) float32: brightness to normal times reflectance.
     """
     found = []
     for three in combinations(range(len(towards)), 3):
@@ -157,7 +157,7 @@ def _solve(  # noqa: PLR0917
     rows = np.zeros(ROOM, np.float32)
     aim(rows, far)
     columns, fits = np.empty(LANES, np.int64), np.empty((width, 4), np.float32)
-    shining, doubtful = np.empty(width, np.int64), np.empty(width, np.int64)
+    shining, uncertain = np.empty(width, np.int64), np.empty(width, np.int64)
     matte = roughness[0, 0] < 0
     for row in range(first, last):
         shines = doubts = 0
@@ -186,14 +186,14 @@ def _solve(  # noqa: PLR0917
             polish(rows, count, TURNS)
             for lane in range(here):
                 if rows[at(COST + lane)] > np.float32(FINE) * count:
-                    doubtful[doubts] = columns[lane]
+                    uncertain[doubts] = columns[lane]
                     _note(rows, lane, fits, columns[lane])
                     doubts += 1
                 else:
                     _tell(rows, lane, light, row, columns[lane], noise, out)
         for start in range(0, doubts, LANES):
             here = _gather(
-                rows, light, near, row, columns, doubtful, start, doubts, noise, roughness
+                rows, light, near, row, columns, uncertain, start, doubts, noise, roughness
             )
             _begin(rows, columns, fits)
             polish(rows, count, 1)
@@ -287,7 +287,7 @@ def _begin(rows: Any, columns: Any, fits: Any) -> None:
 def _tell(  # noqa: PLR0917
     rows: Any, lane: Any, light: Any, row: Any, column: Any, noise: Any, out: Any
 ) -> None:
-    """What is known of a texel by its fit, in the order of `Solved`, and the cost behind it."""
+    """Write the result of a texel's fit, in the order of `Solved`, followed by its cost."""
     place = out[row, column]
     bx, by, bz = rows[at(BX + lane)], rows[at(BY + lane)], rows[at(BZ + lane)]
     place[9] = rows[at(COST + lane)]

@@ -19,7 +19,7 @@ NOISE = 0.01  # of full scale in linear light: a phone by lamp light, at its bas
 _CLIPPED = 0.98  # of the codes' range
 _BESIDE = 3  # texels that a cubic looks at beyond its place
 _ENOUGH = 4  # rows whose mean stands for all of a texel
-_LOST = 0.25  # of what comes together in a texel: clipped, it says nothing
+_LOST = 0.25  # maximum of any contributing texel: clipped samples are invalid
 _COLORS = ("R", "G", "B")
 _ROWS = 256  # of a picture in linear light at a time
 
@@ -38,7 +38,7 @@ class Placement:
 
     @property
     def is_still(self) -> bool:
-        """The picture lies as the surface does."""
+        """Whether the picture has no displacement."""
         return self == _STILL
 
     def places(self, x: Float, y: Float) -> tuple[Float, Float]:
@@ -73,9 +73,9 @@ class Shot:
 
 
 def codes_of(picture: Picture, encoding: Encoding | None = None) -> Codes | Float:
-    """The codes of a picture as a shot takes them: (H, W, 3), sRGB or linear light as float32.
+    """Return the codes of a picture for a shot: (H, W, 3), sRGB, or linear light as float32.
 
-    encoding : of the codes; default: as the picture says
+    encoding : of the codes; default: of the picture
     """
     codes = picture.codes
     if codes.shape[2] < len(_COLORS):
@@ -133,7 +133,7 @@ class Stack:
         # One number where it can be: a division by three for each texel takes three times as long.
         tinted = np.ptp(white) > 0
         self._tint = np.asarray(white, np.float32) / np.float32(level) if tinted else np.float32(1)
-        # What is solved knows surfaces that mirror F0: others are those in other light.
+        # The solver assumes F0; other reflectances are handled by scaling the light.
         self.darker = mirrors / F0
         level *= self.darker
         self._scales = [shot.lamp.strength * level * 2**shot.exposure for shot in shots]
@@ -177,7 +177,7 @@ class Stack:
         return found
 
     def evened(self, light: Float, places: Float) -> Float:
-        """Light (L, h, w, 3) as it came, made as strong everywhere as in the middle."""
+        """Return light (L, h, w, 3) with light falloff removed, relative to the center."""
         for n, shot in enumerate(self.shots):
             if shot.lamp.distance is not None:
                 light[n] = np.where(light[n] < 0, light[n], light[n] * shot.lamp.ways(places)[1])
@@ -202,11 +202,12 @@ class Stack:
         of some of their rows where there are many."""
         found = np.empty((len(self.shots), height, width, 3), np.float32)
         for n in range(len(self.shots)):
-            for row in range(height):  # a band of rows each, so that no whole picture is unpacked
+            # processed in bands of rows, so that no complete picture is converted
+            for row in range(height):
                 top, end = (one * self.size[1] // height for one in (row, row + 1))
                 some = range(top, max(end, top + 1), max(1, (end - top) // _ENOUGH))
                 light = self._linear(n, some, range(self.size[0]))
-                light[light < 0] = 1 / self._scales[n]  # as bright as it can tell
+                light[light < 0] = 1 / self._scales[n]  # maximum code
                 across = cv2.resize(light, (width, len(some)), interpolation=cv2.INTER_AREA)
                 found[n, row] = across.mean(0)
         return found
@@ -273,7 +274,7 @@ class Stack:
 
 
 def sampled(light: Float, x: Float, y: Float) -> Float:
-    """Light (h, w, 3) between its texels, by a cubic; negative near what says nothing."""
+    """Sample light (h, w, 3) between texels, bicubic; invalid texels are negative."""
     at = np.asarray(x, np.float32), np.asarray(y, np.float32)
     there = np.asarray(np.maximum(light, 0), np.float32)
     between = cv2.remap(there, *at, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)

@@ -38,7 +38,7 @@ _RING = 1.5  # and those of a ring whose height is known
 _WORST = 0.3  # of the cost
 _CLEARLY = 0.7  # of the other's curl: it is mirrored
 _TELLS = 0.05  # of likeness: less is chance
-_NEARBY = 0.06  # one over the distance: such lamps tell on which side they are
+_NEARBY = 0.06  # 1 / distance above which near lights determine their side
 _SIDED = 0.95  # of the other side's cost
 _MIRROR = np.array([-1.0, 1.0, 1.0])
 _STRONG = 4.0  # how much equal lamps count against an even color
@@ -49,11 +49,11 @@ _FARTHEST = 32  # texels from what casts a shadow
 
 @dataclass(frozen=True, slots=True)
 class Guessed:
-    """Lamps by the pictures alone.
+    """Lights estimated from the pictures alone.
 
-    lamps : of each
-    sided : how clearly bumps are told from dents, [0, 2], by shadows or since lamps are nearby; 0:
-        they are not, and the first lamp is taken to have stood on the right
+    lamps : of each picture
+    sided : certainty of bumps versus dents, [0, 2], from shadows or near lights; 0: unknown, and
+    the first light is assumed to be on the right
     """
 
     lamps: list[Lamp]
@@ -142,9 +142,10 @@ def _by_factors(light: Float) -> list[Lamp]:
 def _arranged(
     light: Float, places: Float, lamps: list[Lamp], noise: float
 ) -> tuple[list[Lamp], float]:
-    """Lamps turned about the camera's axis, which no texel by itself tells: slopes are those of a
-    height, and shadows lie behind what stands up. What neither tells is taken from somebody who
-    begins on the right and walks against the clock."""
+    """Rotate lights about the camera axis, which single texels don't determine: slopes must be
+    integrable, and shadows must be behind raised areas. If neither determines it, the
+    photographer is assumed to start on the right and walk counterclockwise.
+    """
     state = State.of(lamps)
     towards, square = state.ways(places)
     scale = (state.strength[:, None, None, None] / square).astype(np.float32)
@@ -202,7 +203,7 @@ def _settled(pull: Matrix, towards: Matrix, grey: Matrix) -> tuple[Matrix, Matri
     bright = grey.mean(0)
     usable = np.flatnonzero(bright > 0.3 * np.median(bright))
     some = pull[:, usable[:: max(1, len(usable) // _SOME)]]
-    # To begin with, both are spread alike in all directions.
+    # Initially, both are isotropic.
     root = np.linalg.cholesky(np.cov(towards.T) + np.outer(towards.mean(0), towards.mean(0)))
     start = np.linalg.inv(root) / np.sqrt(3)
 
@@ -239,7 +240,7 @@ def _onto_z(up: Matrix) -> Matrix:
 
 
 def _flattest(normal: Matrix) -> tuple[float, float]:
-    """The turn about z by which slopes are those of a height most, and what is left of 1."""
+    """Return the rotation about z with the most integrable slopes, and the remaining share."""
     z = np.maximum(normal[..., 2], 0.15)
     p, q = (np.clip(-normal[..., n] / z, -3, 3) for n in (0, 1))
     px, qx = (np.diff(one, axis=1)[:-1] for one in (p, q))

@@ -1,1 +1,1 @@
-"""Triangles in space and on the picture: what a model is made of, and what rays find of it."""
+"""Triangles in space and in UV: models, and ray casting."""

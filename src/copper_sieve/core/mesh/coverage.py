@@ -1,4 +1,4 @@
-"""What a model's islands cover of a picture: a mask beside the opacity; padding grows from it."""
+"""UV coverage of a model: a mask in addition to opacity; padding starts at its border."""
 
 from __future__ import annotations
 
@@ -52,9 +52,9 @@ class Coverage:
         uv_set: int = 0,
         sheet: Sheet | None = None,
     ) -> Coverage:
-        """The same of a model that is read only when it is needed.
+        """Return it for a model that is only read when needed.
 
-        key : tells the model's file. What is missing in it is an error only then.
+        key : identifies the model's file. Errors of the file are only raised on use.
         """
         whole = f"{key} {material} {uv_set}" + (f" {sheet.numbers}" if sheet else "")
         return cls(

@@ -1,4 +1,4 @@
-"""Edges: which sides of triangles lie on one, and how far the surface turns there."""
+"""Edges: adjacent sides of triangles, and their dihedral angles."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from copper_sieve.core.mesh.welding import welded
 
 
 def pairs_of_sides(mesh: Mesh) -> tuple[NDArray[np.int64], NDArray[np.int64], Float]:
-    """Pairs of sides (3 * triangle + side) that lie on one edge, and its ends (E, 2, 3)."""
+    """Return the two sides (3 * triangle + side) of shared edges, and end points (E, 2, 3)."""
     places = welded(mesh.positions).reshape(-1, 3)
     start, end = places.ravel(), np.roll(places, -1, axis=1).ravel()
     edge = np.stack([np.minimum(start, end), np.maximum(start, end)], axis=1)

@@ -1,4 +1,4 @@
-"""A model as triangles, each with corners of its own, and what its makers named."""
+"""A model as unindexed triangles with names of materials and parts."""
 
 from __future__ import annotations
 
@@ -21,17 +21,17 @@ _FARTHEST = 1e18  # metres: squares of it are still numbers
 
 @dataclass(frozen=True, slots=True)
 class Mesh:
-    """T triangles; nothing is shared between them, so that each corner has its own normal and UV.
+    """T triangles without shared vertices, so that each corner has its own normal and UV.
 
-    positions : (T, 3, 3) float32, metres, right-handed, Y up, counter-clockwise seen from outside
+    positions : (T, 3, 3) float32, meters, right-handed, Y up, counterclockwise from outside
     normals : (T, 3, 3) float32, unit vectors
-    uvs : for each UV set (T, 3, 2) float32, u to the right and v **down**, as rows of a picture go
-    tangents : (T, 3, 4) float32 as the file has them, else None: direction of u, and the sign with
-        which cross(normal, tangent) points up in the picture (against v)
-    colors : (T, 3, 3) float32 in linear light as the file has them, else None
-    materials, parts : (T,) int32, which of the names below each triangle belongs to
-    material_names, part_names : as the file has them; parts are its nodes, objects or groups
-    remarks : what was left out or assumed while it was read, a sentence each
+    uvs : for each UV set (T, 3, 2) float32, u to the right and v **down**, like rows of a picture
+    tangents : (T, 3, 4) float32 from the file, or None: direction of u, and the sign with which
+    cross(normal, tangent) points up in the picture (against v)
+    colors : (T, 3, 3) float32 in linear light from the file, or None
+    materials, parts : (T,) int32, indices of the names
+    material_names, part_names : from the file; parts are its nodes, objects or groups
+    remarks : skipped or assumed content, one sentence each
     """
 
     positions: Float
@@ -141,7 +141,7 @@ def smooth_normals(positions: Float, *, sharp_degrees: float | None = None) -> F
 
 
 def _split(flat: Float, weighted: Float, places: NDArray[np.int64], least: float) -> Float:
-    """Means over those around a place whose planes are alike, all pairs of corners at a time."""
+    """Average over corners at the same position with similar planes, all pairs at a time."""
     order = np.argsort(places, kind="stable")
     starts = np.flatnonzero(np.diff(places[order], prepend=-1))
     counts = np.diff(np.append(starts, len(order)))

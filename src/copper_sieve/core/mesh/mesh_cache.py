@@ -1,7 +1,7 @@
-"""What was worked out for a model is kept as long as its arrays live: scenes, tangents, edges.
+"""Caches data derived from a model as long as its arrays live: scenes, tangents, edges.
 
-A control that is moved asks for the same model again and again; building a scene of half a million
-triangles takes longer than the rays of a preview.
+Moving a control requests the same model repeatedly; building a scene of 500,000 triangles takes
+longer than the rays of a preview.
 """
 
 from __future__ import annotations
@@ -29,10 +29,10 @@ def kept(
     compute: Callable[[], Result],
     *key: Hashable,
 ) -> Result:
-    """The result of `compute`, or that of an earlier call of the same name, arrays and key.
+    """Return the result of `compute`, or of an earlier call with the same name, arrays and key.
 
-    arrays : all that it is computed from, told by identity; nobody writes to them
-    A result is shared: it is not to be written to, and must not hold the arrays themselves.
+    arrays : all inputs, compared by identity; they must not be modified
+    The result is shared: it must not be modified, and must not refer to the arrays.
     """
     place = (name, *(id(one) for one in arrays), *key)
     found = _found(place, arrays)
@@ -41,8 +41,8 @@ def kept(
         return result
     with _lock:
         making = _making.setdefault(place, threading.Lock())
-    # Two threads that ask at once share one computation. Whoever waits very long computes itself:
-    # the other may be waiting for something that this thread holds.
+    # Concurrent calls share one computation. After a long wait, a thread computes the result
+    # itself, because the other may wait for something this thread holds.
     held = making.acquire(timeout=_PATIENCE)
     try:
         found = _found(place, arrays)

@@ -29,7 +29,7 @@ class Covering:
 
     @property
     def covered(self) -> NDArray[np.bool_]:
-        """(H, W) bool: something lies there."""
+        """(H, W) bool: covered by a triangle."""
         return self.triangles >= 0
 
 

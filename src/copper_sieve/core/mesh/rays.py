@@ -1,9 +1,8 @@
-"""Rays at triangles, sent from compiled kernels on all cores.
+"""Ray casting from compiled kernels on all cores.
 
-Embree (Wald et al. 2014) comes with the package embreex. Its Python interface holds the
-interpreter's
-lock while it works and wants all rays as arrays; here its own C interface is called by the kernels,
-each with a ray of its own in memory, so that no ray is ever stored.
+Embree (Wald et al. 2014) comes with the package embreex. Its Python interface holds the interpreter
+lock and requires all rays as arrays; here, kernels call its C interface directly, each with a
+single ray in memory.
 """
 
 from __future__ import annotations
@@ -30,7 +29,7 @@ from copper_sieve.core.mesh.mesh_cache import kept
 
 _TRIANGLES, _INDEX, _VERTEX, _FLOAT3, _UINT3 = 0, 0, 1, 0x9003, 0x5003  # of rtcore.h
 _ROBUST = 4  # no ray slips through between two triangles
-_RAY_BYTES = 256  # a ray and what it hit take 96; threads do not share a line of the cache
+_RAY_BYTES = 256  # a ray with its hit takes 96 bytes; threads must not share a cache line
 _ANY, _NONE = 0xFFFFFFFF, 0xFFFFFFFF
 UNBOUND = 1e30
 

@@ -1,7 +1,7 @@
-"""Tangents as MikkTSpace has them: the same in the viewer, in files and in what is baked.
+"""MikkTSpace tangents: identical in the viewer, in files and in baked maps.
 
-They are made by the reference algorithm itself (Mikkelsen 2008), built as WebAssembly and shipped
-in `mikktspace/` with its license; it is called by its bare interface: memory, an address, a length.
+Computed by the reference implementation (Mikkelsen 2008), compiled to WebAssembly and shipped in
+`mikktspace/` with its license.
 """
 
 from __future__ import annotations

@@ -1,4 +1,4 @@
-"""In which tiles the UVs of a model lie; see `image.sheet`."""
+"""The UV tiles that a model uses; see `image.tile_layout`."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from copper_sieve.core.mesh.mesh_cache import kept
 
 
 def tiles_of(uv: Float) -> list[int]:
-    """The numbers of the tiles that triangles (T, 3, 2), v down, lie in by their middles."""
+    """Return the numbers of the tiles that contain the centers of triangles (T, 3, 2), v down."""
     squares = np.unique(np.floor(uv.mean(1)).astype(np.int64), axis=0)
     numbers = [
         FIRST_TILE + int(u) - TILES_ACROSS * int(v)

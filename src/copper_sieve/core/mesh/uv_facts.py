@@ -24,8 +24,8 @@ UvRule = Literal[
     "hard_edges_joined",
 ]  # fmt: skip
 Weight = Literal["info", "warning", "error"]
-_OVERLAP = 5e-4  # of what is covered: less is rounding along borders
-_SPREAD = 2.0  # times: an island as much finer than the middle one as this is told
+_OVERLAP = 5e-4  # share of the covered area: less is rounding along borders
+_SPREAD = 2.0  # factor from the median texel density above which an island is reported
 _HARD_DEGREES = 30.0  # across which a tangent space that is not split shows
 _ON_THE_BORDER = 1e-4  # UVs that are so little outside are on the border
 

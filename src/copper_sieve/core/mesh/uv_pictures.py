@@ -10,10 +10,10 @@ from copper_sieve.core.mesh.islands import Islands
 from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.mesh.rasterization import covering
 
-_PLAIN = (150, 146, 140)  # sRGB of an island of which nothing is told
+_PLAIN = (150, 146, 140)  # sRGB color of islands without finding
 _COARSE, _FINE = (164, 81, 42), (44, 119, 103)  # half as fine as the middle or less; twice or more
 _TOLD = {"error": (161, 43, 43), "warning": (154, 107, 20), "info": (74, 96, 130)}
-_DARKER = 0.82  # every second island, so that neighbours can be told apart
+_DARKER = 0.82  # every second island, to distinguish neighbors
 
 
 def density_picture(mesh: Mesh, islands: Islands, uv_set: int, side: int) -> Codes:
@@ -35,7 +35,7 @@ def density_picture(mesh: Mesh, islands: Islands, uv_set: int, side: int) -> Cod
 def evidence_picture(
     mesh: Mesh, which: NDArray[np.bool_] | None, weight: str, uv_set: int, side: int
 ) -> Codes:
-    """The triangles that something is told of among all: (side, side, 4) uint8, sRGB and alpha.
+    """Return a picture of selected triangles among all: (side, side, 4) uint8, sRGB and alpha.
 
     which : (T,) bool, or None for all
     """
@@ -47,7 +47,7 @@ def evidence_picture(
 def _drawn(
     uv: Float, colors: NDArray[np.float64], side: int, above: NDArray[np.bool_] | None = None
 ) -> Codes:
-    """Triangles in their colors; those `above` lie over the others."""
+    """Draw triangles in their colors; those `above` are drawn last."""
     out = np.zeros((side, side, 4), dtype=np.uint8)
     wrapped = uv - np.floor(uv.mean(1, keepdims=True))
     layers = [np.ones(len(uv), bool)] if above is None else [~above, above]

@@ -1,4 +1,4 @@
-"""Which corners are one: a table of what they hold, and sums over those that are."""
+"""Merges equal corners: an index by their values, and sums over merged corners."""
 
 from __future__ import annotations
 

@@ -22,9 +22,9 @@ class ChannelCheck(Model):
 
 
 class FileCheck(Model):
-    """One file: its channels, and in words what is wrong with it.
+    """One file: its channels, and descriptions of its problems.
 
-    reader : by what it was reopened; own_reader : by code that also wrote it, as no other is there
+    reader : library that read it back; own_reader : read by the code that wrote it
     """
 
     name: str

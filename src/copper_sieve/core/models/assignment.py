@@ -26,11 +26,11 @@ Channels = dict[str, MapKind | None]
 
 
 class Assignment(Model):
-    """The place of one file. "none" leaves it out; `channels` counts for packed ones only.
+    """Assignment of one file. "none" skips it; `channels` applies to packed files only.
 
-    tile : of a set with tiles, which it is of; None: it is no tile
-    two_channels : of a normal map, whose z is built again
-    relief : degrees of mean tilt that a set made of it has; None: as usual
+    tile : UV tile of the set; None: not a tile
+    two_channels : for a normal map, whose z is computed
+    relief : mean slope in degrees of a set created from it; None: default
     """
 
     set_name: str
@@ -43,10 +43,10 @@ class Assignment(Model):
 
 
 class AssignmentChange(Model):
-    """What the user said otherwise; what is None stays as it was.
+    """Corrections by the user; None keeps the detected value.
 
-    channels : only those that are said; one that is said to hold None is not used
-    tile : 0 says that it is none
+    channels : only corrected ones; None as value: unused
+    tile : 0: not a tile
     """
 
     set_name: str | None = Field(default=None, min_length=1, max_length=100)
@@ -57,7 +57,7 @@ class AssignmentChange(Model):
     tile: int | None = Field(default=None, ge=0, le=LAST_TILE)
 
     def over(self, earlier: AssignmentChange) -> AssignmentChange:
-        """This change upon an earlier one."""
+        """Merge this change with an earlier one."""
         return earlier.model_copy(update=_said(self, earlier.channels or {}))
 
 
@@ -74,9 +74,10 @@ def _said(change: AssignmentChange, channels: Channels) -> dict[str, object]:
 
 
 def guessed(found: Recognition, name_of_folder: str = "", *, tile: int | None = None) -> Assignment:
-    """The place that a recognition gives; a file named only by its map is of its folder's set.
+    """Return the assignment from a detection result; a file named only by its map type belongs to
+    its folder's set.
 
-    tile : the tile that it is, beside others; else a number of its name is its set's
+    tile : its tile number among other files; else a number in its name belongs to the set's name
     """
     return Assignment(
         set_name=set_of(found, name_of_folder, with_number=tile is None),
@@ -100,7 +101,7 @@ def guessed_by_name(
 def set_of(
     found: Recognition | NameReading, name_of_folder: str, *, with_number: bool = True
 ) -> str:
-    """The name of a file's set, by itself."""
+    """Return the set name of a single file."""
     alone = found.mark and found.stem.lower() == found.mark
     stem = name_of_folder if alone and name_of_folder else found.stem
     return slug(f"{stem}_{found.tile}" if found.tile and with_number else stem)
@@ -112,13 +113,13 @@ _SURE = 0.9  # of a name: no other file makes another thing of it
 def beside(
     whole: str, assignment: Assignment, mark: str, confidence: float, stems: Mapping[str, str]
 ) -> tuple[Assignment, str]:
-    """A guess with what the names of the other files add, and the mark of its map.
+    """Improve a guess with the names of the other files, and return the mark of its map.
 
-    "rusty_metal" is no metal beside "rusty_metal_n", and "ladle_shine" belongs to "ladle" beside
-    "ladle_n", even if nobody knows yet what a shine is.
+    "rusty_metal" isn't a metallic map if there is "rusty_metal_n"; "ladle_shine" belongs to "ladle"
+    if there is "ladle_n", even though "shine" is unknown.
 
-    whole : the file's name without its ending; mark : the words of it that say which map it is
-    stems : names of sets that other files are of, by the same in small letters
+    whole : file name without extension; mark : words that state the map type
+    stems : set names of the other files, lower case to original case
     """
     lower = whole.lower()
     if mark:
@@ -151,7 +152,7 @@ def is_specular_set(kinds: Collection[object]) -> bool:
 
 
 def with_card(assignment: Assignment, mark: str, card: SourceCard) -> Assignment:
-    """What the card knows of the file's mark, its direction for normal maps, and its relief."""
+    """Apply the interpretation, green direction and relief that a source card states."""
     update: dict[str, object] = {}
     if mark in card.packed:
         update |= {"map": "packed", "channels": card.packed[mark]}
@@ -166,13 +167,13 @@ def with_card(assignment: Assignment, mark: str, card: SourceCard) -> Assignment
 
 
 def with_change(assignment: Assignment, change: AssignmentChange) -> Assignment:
-    """What the user said on top."""
+    """Apply the user's corrections."""
     update = _said(change, assignment.channels)
     if "set_name" in update:
         update["set_name"] = slug(str(update["set_name"]))
     if change.tile == 0:
         update["tile"] = None
-        if assignment.tile:  # by itself again, as its name says
+        if assignment.tile:  # reset to the name's set
             update.setdefault("set_name", f"{assignment.set_name}_{assignment.tile}")
     elif change.tile and not assignment.tile:  # its number is no more its set's
         alone = assignment.set_name.removesuffix(f"_{change.tile}")
@@ -181,7 +182,7 @@ def with_change(assignment: Assignment, change: AssignmentChange) -> Assignment:
 
 
 def learnt(card: SourceCard, assignment: Assignment, mark: str) -> SourceCard:
-    """The card with what one file's place says added."""
+    """Return the card extended by the corrections of one file."""
     update: dict[str, object] = {}
     if assignment.map is MapKind.NORMAL and assignment.normal_y:
         update["normal_y"] = assignment.normal_y
@@ -213,7 +214,7 @@ def imports_of(
             if kind is not None
         }
         whole = held.get("R")
-        if whole in maps and held.get("G") is held.get("B") is whole:  # a color beside an alpha
+        if whole in maps and held.get("G") is held.get("B") is whole:  # a color and its alpha
             maps[whole] = Imported(source=sha256, channels="RGB", encoding=encoding)
         return maps
     kind = MapKind(assignment.map)

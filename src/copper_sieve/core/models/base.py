@@ -28,5 +28,5 @@ class Model(BaseModel):
 
 
 def list_of(items: dict[str, Any], count: int) -> WithJsonSchema:
-    """A tuple of one kind, as a list of so many in the schema: clients take it for what it is."""
+    """Return a tuple type with a list schema of fixed length."""
     return WithJsonSchema({"type": "array", "items": items, "minItems": count, "maxItems": count})

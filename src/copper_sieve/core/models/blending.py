@@ -31,11 +31,10 @@ _DEEPEST_BLEND = 3  # sets of sets of sets
 
 @dataclass(frozen=True, slots=True)
 class Measured:
-    """A set that is blended, with what is known of its surface once it is prepared.
+    """A set to be blended, with measurements of its prepared surface.
 
-    surface : its width, of all tiles together, and its borders; depth : metres between height 0
-    and 1
-    size : texels, width and height
+    surface : width of all tiles together, and tiling; depth : meters between height 0 and 1
+    size : width and height in texels
     """
 
     texture_set: SetDefinition
@@ -123,7 +122,7 @@ def _sheet_of(below: SetDefinition, above: SetDefinition) -> Sheet | None:
 
 
 def _rounded(metres: float) -> float:
-    """Within what the parameter allows, to a hundredth of a millimetre."""
+    """Round to a hundredth of a millimeter within the parameter's range."""
     return min(1.0, max(1e-5, round(metres, 5)))
 
 

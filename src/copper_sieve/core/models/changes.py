@@ -1,7 +1,7 @@
-"""What is done to the stored values of one channel on their way into a file; plain JSON.
+"""Changes of the stored values of one channel when a file is written; plain JSON.
 
-Stored values are in [0, 1]: colors as the file encodes them, normals as (n + 1) / 2, data as it is.
-Every change keeps them there.
+Stored values are in [0, 1]: colors as encoded in the file, normals as (n + 1) / 2, data unchanged.
+Changes keep this range.
 """
 
 from __future__ import annotations
@@ -33,7 +33,7 @@ class Invert(Model):
 
 
 class Range(Model):
-    """One range of values mapped onto another, evenly; what lies outside goes to its ends."""
+    """Maps one range of values linearly to another; other values are clamped."""
 
     do: Literal["range"] = "range"
     of: Pair = (0.0, 1.0)

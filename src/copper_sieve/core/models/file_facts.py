@@ -1,4 +1,4 @@
-"""What is kept with a picture that came in: facts of its file, and what was measured on it."""
+"""Stored facts about an imported picture: of its file, and measurements."""
 
 from __future__ import annotations
 
@@ -11,9 +11,10 @@ from copper_sieve.core.models.base import Model
 
 
 class TilingFacts(Model):
-    """Whether a picture's borders meet; see `recognition.tiling.Tiling`.
+    """Tiling of a picture; see `detection.tiling.Tiling`.
 
-    wrap : which of them; across, down : how visible each is, 1 is as inside; text : in words
+    wrap : tiling directions; across, down : visibility of each seam, 1 is invisible; text :
+    description
     """
 
     wrap: WrapSpec
@@ -35,10 +36,10 @@ class LightFacts(Model):
 
 
 class FileFacts(Model):
-    """Facts of a picture's file; `tiling` and `light` once they were measured.
+    """Facts about a picture file; `tiling` and `light` once they were measured.
 
-    bytes : size of the file; floating : its codes are floats
-    cut_out : its alpha says something; False as long as nobody has looked
+    bytes : file size; floating : floating-point codes
+    cut_out : its alpha isn't constant; False until analyzed
     """
 
     model_config = ConfigDict(frozen=True, extra="ignore", populate_by_name=True)

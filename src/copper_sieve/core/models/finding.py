@@ -1,4 +1,4 @@
-"""What is found when a set is looked over: what seems wrong, why, and what would mend it."""
+"""Checklist findings: a problem, its measurement, and its fix."""
 
 from __future__ import annotations
 
@@ -46,11 +46,11 @@ TITLES: dict[Rule, str] = {
 }
 
 
-class Mend(Model):
-    """A change of the set that takes a finding away; what it does not name stays.
+class Fix(Model):
+    """A change of the set that fixes a finding; other fields stay unchanged.
 
-    title : what it does, in words
-    maps : maps made another way; None takes a map out of the set
+    title : description
+    maps : new map definitions; None removes a map
     """
 
     title: str
@@ -59,7 +59,7 @@ class Mend(Model):
     prepare: Preparation | None = None
 
     def applied(self, texture_set: SetDefinition) -> SetDefinition:
-        """The set with it done; ways that maps were made before lie on their shelves."""
+        """Apply it to a set; previous map definitions are kept as alternatives."""
         shelf = dict(texture_set.shelf)
         maps = dict(texture_set.maps)
         for kind, way in self.maps.items():
@@ -81,10 +81,10 @@ class Mend(Model):
 
 
 class Finding(Model):
-    """One thing that seems wrong in a set.
+    """A detected problem of a set.
 
-    text : what, as a sentence about the set
-    evidence : the figures that say so; what is only likely is said to be a guess
+    text : description
+    evidence : measurement; uncertain conclusions are labelled as guesses
     """
 
     rule: Rule
@@ -92,7 +92,7 @@ class Finding(Model):
     weight: Weight
     text: str
     evidence: str
-    mend: Mend | None = None
+    fix: Fix | None = None
 
     @property
     def key(self) -> str:

@@ -26,11 +26,11 @@ _SHOWN = ("low", "medium", "high")
 
 @dataclass(frozen=True, slots=True)
 class Reading:
-    """One way to take a photo.
+    """One interpretation of a photo.
 
-    name, words : short, and what the photo is taken for
-    current : the set is like that already
-    texture_set : the set with the reading's recipe applied
+    name, words : short name, and description
+    current : the set already has these settings
+    texture_set : the set with these settings
     """
 
     name: str
@@ -120,7 +120,7 @@ def _reading(
 
 
 def _same(one: SetDefinition, other: SetDefinition) -> bool:
-    """Whether both are made alike, whatever parameter is spelt out or left at its default."""
+    """Return whether both have equal settings, with defaults filled in."""
     return one.surface == other.surface and _settled(one) == _settled(other)
 
 

@@ -33,7 +33,7 @@ class LampSpec(Model):
 
     @classmethod
     def of(cls, lamp: Lamp) -> LampSpec:
-        """As it is kept: hundredths of a degree."""
+        """Return the stored form: hundredths of a degree."""
         return cls(
             around=round(lamp.around, 2) % 360, up=max(0.01, round(lamp.up, 2)),
             distance=None if lamp.distance is None else round(lamp.distance, 4),
@@ -41,7 +41,7 @@ class LampSpec(Model):
         )  # fmt: skip
 
     def lamp(self) -> Lamp:
-        """The same as it is measured with."""
+        """Return the light for the measurement."""
         return Lamp.at(self.around, self.up, self.distance, self.strength)
 
 
@@ -54,7 +54,7 @@ class PlacementSpec(Model):
 
     @classmethod
     def of(cls, place: Placement, width: int) -> PlacementSpec:
-        """As it is kept, of a picture so many texels wide."""
+        """Return the stored form, for a picture with this width in texels."""
         return cls(
             right=round(place.right / width, 7), down=round(place.down / width, 7),
             turn=round(place.turn, 4),
@@ -98,7 +98,7 @@ class BallSpec(Model):
         return Ball(self.x * width, self.y * width, self.radius * width, self.kind)
 
 
-class GreySpec(Model):
+class GrayCardSpec(Model):
     """A grey card, or plain paper, that the pictures show: a place of it as shares of their width,
     from the upper left corner."""
 
@@ -116,7 +116,7 @@ class TintSpec(Model):
 
 
 class ShotsSpec(Model):
-    """Pictures of one surface, and what is needed to measure it from them."""
+    """Light captures of one surface, with the parameters of the measurement."""
 
     shots: tuple[ShotSpec, ...] = Field(min_length=FEWEST, max_length=MOST)
     ball: BallSpec | None = None
@@ -129,7 +129,7 @@ class ShotsSpec(Model):
         default=None, gt=0, le=1,
         description="reflectance at normal incidence, from highlights; null: 0.04 assumed",
     )  # fmt: skip
-    grey: GreySpec | None = Field(
+    grey: GrayCardSpec | None = Field(
         default=None, description="source of white level and tint, if any"
     )
     paper: _Sha256 | None = Field(
@@ -155,13 +155,15 @@ class ShotsSpec(Model):
 
     @property
     def light(self) -> tuple[float, float, float]:
-        """What a white surface straight below a lamp of strength 1 shows, red, green and blue."""
+        """Linear value of a white surface straight below a light of strength 1, red, green and
+        blue.
+        """
         tint = self.tint
         return self.white * tint.red, self.white * tint.green, self.white * tint.blue
 
     @property
     def all_remarks(self) -> tuple[str, ...]:
-        """What was found of the pictures and of their light."""
+        """Messages about the pictures and their lights."""
         return self.remarks + self.light_remarks
 
     def sources(self) -> set[str]:
@@ -169,7 +171,7 @@ class ShotsSpec(Model):
         return {one.source for one in self.shots} | ({self.paper} if self.paper else set())
 
     def content(self) -> dict[str, Any]:
-        """All that what is measured depends on, but for the size."""
+        """All inputs of the measurement except the size."""
         whole = self.model_copy(update={"shots": self.used})
         held = whole.model_dump(mode="json", exclude={"remarks", "light_remarks", "grey"})
         for one in held["shots"]:

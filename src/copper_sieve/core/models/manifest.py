@@ -82,8 +82,9 @@ class DocumentEntry(Model):
 
 
 class LeftEntry(Model):
-    """A file of an earlier delivery into the folder that this one does not have; it still lies
-    there."""
+    """A file of an earlier delivery that this one no longer contains; it still exists in the
+    folder.
+    """
 
     name: FileName
     sha256: str
@@ -120,7 +121,7 @@ class Manifest(Model):
     origin: Origin | None = Field(default=None, description="source card, license, origin")
     shots: ShotsSpec | None = Field(
         default=None, description="the light captures that the set was measured from",
-        exclude_if=lambda shots: shots is None,  # so that others are as they were
+        exclude_if=lambda shots: shots is None,  # so that other dictionaries stay unchanged
     )  # fmt: skip
     maps: dict[str, MapEntry]
     files: tuple[FileEntry, ...]
@@ -131,7 +132,7 @@ class Manifest(Model):
     @model_validator(mode="before")
     @classmethod
     def _from_version_1(cls, given: Any) -> Any:
-        """Version 1 said `codes_sha256` and `mips_sha256`, with no way before the digest."""
+        """Convert version 1, which had `codes_sha256` and `mips_sha256` without a prefix."""
         if not isinstance(given, dict) or given.get("version") != 1:
             return given
         return {**given, "version": 2, "files": _each(given.get("files"), _file_from_version_1)}
@@ -142,7 +143,7 @@ class Manifest(Model):
         return (*self.files, *self.documents)
 
 
-# What is not as version 1 had it stays as it is, for the model to refuse.
+# Fields that don't match version 1 are left for the model to reject.
 
 
 def _each(given: Any, change: Callable[[dict[str, Any]], dict[str, Any]]) -> Any:
@@ -166,5 +167,5 @@ def _channel_from_version_1(given: dict[str, Any]) -> dict[str, Any]:
 
 
 def manifest_text(manifest: Manifest) -> str:
-    """A manifest as it is written beside its files."""
+    """Return the text of a manifest file."""
     return manifest.model_dump_json(indent=2) + "\n"

@@ -14,15 +14,16 @@ from copper_sieve.core.models.texture_set import Derived, SetDefinition, Surface
 
 _MEASURED = (MapKind.BASE_COLOR, MapKind.NORMAL, MapKind.ROUGHNESS, MapKind.DOUBT)
 _TELLING = 3  # letters that names have in common
-_EVERYWHERE = {"img", "dsc", "image", "photo", "picture", "scan", "shot"}  # says nothing of it
+_EVERYWHERE = {"img", "dsc", "image", "photo", "picture", "scan", "shot"}  # identifies no map
 _CORNERS = 32  # of the outline of a ball
-_WIDER = 1.25  # its shade lies around it
+_WIDER = 1.25  # its shadow surrounds it
 
 
 def compose_measured(
     name: str, shots: ShotsSpec, size: tuple[int, int], surface: SurfaceSpec | None = None
 ) -> SetDefinition:
-    """A full set: what is measured, and what follows from it; a ball is filled from around.
+    """Return a complete set: measured maps, and maps derived from them; a ball is filled from its
+    neighborhood.
 
     size : width and height of the pictures
     """

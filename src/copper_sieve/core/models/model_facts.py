@@ -1,4 +1,4 @@
-"""What is known of a model file without reading it again."""
+"""Stored facts about a model file."""
 
 from __future__ import annotations
 
@@ -18,10 +18,10 @@ class MaterialFacts(Model):
 
 
 class ModelFacts(Model):
-    """A model as it was read.
+    """A model file.
 
-    uv_sets : how many there are; extent : metres across its bounds
-    tangents, colors : its file has tangents of its own, colors at its corners
+    uv_sets : number; extent : longest side of its bounds in meters
+    tangents, colors : whether the file contains tangents and vertex colors
     """
 
     triangles: int

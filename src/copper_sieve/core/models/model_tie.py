@@ -1,4 +1,4 @@
-"""How a texture set lies on a model: which file, which material, which UVs."""
+"""How a texture set uses a model: file, material, UV set."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from copper_sieve.core.models.base import Model
 _SHA256 = "^[0-9a-f]{64}$"
 
 
-class ModelTie(Model):
+class ModelLink(Model):
     """A model that a set is made for: the maps that are taken from it read all of this."""
 
     source: str = Field(pattern=_SHA256, description="SHA-256 of the model file")
@@ -43,6 +43,6 @@ class ModelTie(Model):
     def content(self) -> dict[str, Any]:
         """All that a map which is taken from the model depends on."""
         held = self.model_dump(mode="json")
-        if not self.same_uvs:  # as before there was a choice: what was computed is still true
+        if not self.same_uvs:  # default before the field existed, so that computed maps stay valid
             del held["same_uvs"]
         return held

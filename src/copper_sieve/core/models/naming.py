@@ -1,7 +1,7 @@
-"""File names from patterns, and why a name is refused.
+"""File names from patterns, and checks of names.
 
-Patterns use braces in the manner of RFC 6570 level 1: {set}, {map}, {suffix}, {size}, {depth},
-{target}, {project}, {version}, {tile}. Case and separators are chosen beside the pattern.
+Patterns use braces like RFC 6570 level 1: {set}, {map}, {suffix}, {size}, {depth}, {target},
+{project}, {version}, {tile}. Case and separators are separate settings.
 """
 
 from __future__ import annotations

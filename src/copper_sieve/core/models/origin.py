@@ -6,7 +6,7 @@ from copper_sieve.core.models.base import Model
 
 
 class Origin(Model):
-    """What a set keeps of the card it was taken in with; goes into manifests."""
+    """The part of a source card that a set stores; written to manifests."""
 
     card: str
     licence: str = ""

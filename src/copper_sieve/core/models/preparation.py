@@ -1,8 +1,8 @@
-"""What is done to the pictures of a set before its maps are made from them; plain JSON.
+"""Preparation of a set's pictures before maps are derived; plain JSON.
 
-The steps have one order: frame (straighten, turn, rotate, crop), marks filled, light evened out,
-seams closed, size. Places are fractions of the picture as it came in, so they hold when another
-step is changed, and for every picture of the set whatever its size.
+The steps have a fixed order: frame (straighten, rotate, crop), blemishes, delighting, tiling, size.
+Positions are fractions of the imported picture, so they stay valid when other steps change and
+apply to every picture of the set.
 """
 
 from __future__ import annotations
@@ -69,13 +69,13 @@ class FrameSpec(Model):
 
 
 class Mark(Model):
-    """A blemish: a closed outline, filled from the rest of the picture in all maps alike."""
+    """A blemish: a closed outline that is filled from the rest of the picture, in all maps."""
 
     outline: tuple[Place, ...] = Field(min_length=3, max_length=400)
 
 
 class EvenLight(Model):
-    """Large-scale light taken out of color pictures."""
+    """Removes large-scale lighting from color pictures."""
 
     strength: float = Field(default=0.9, ge=0, le=1)
     scale: float = Field(
@@ -117,7 +117,7 @@ class Size(Model):
 
 
 class Ruler(Model):
-    """A length known on the picture: it gives the real width, whatever is cropped."""
+    """A known length on the picture, which gives the real width regardless of cropping."""
 
     start: Place
     end: Place
@@ -131,7 +131,7 @@ class Ruler(Model):
 
 
 class Preparation(Model):
-    """The steps at the head of a set; what is at its default does nothing."""
+    """The preparation steps; defaults have no effect."""
 
     frame: FrameSpec = FrameSpec()
     marks: tuple[Mark, ...] = Field(default=(), max_length=MOST_MARKS)

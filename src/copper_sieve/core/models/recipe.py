@@ -29,7 +29,7 @@ RecipeName = Annotated[str, Field(pattern=r"^\S(.{0,78}\S)?$")]
 
 
 class RecipeSurface(Model):
-    """The part of the surface that a recipe sets; whether borders meet is the picture's own."""
+    """The part of the surface that a recipe sets; tiling belongs to the picture."""
 
     tile_size: float = Field(gt=0, le=1000)
     depth: float | None = Field(default=None, ge=0, le=100)

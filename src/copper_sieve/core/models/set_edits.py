@@ -53,7 +53,7 @@ def with_width(texture_set: SetDefinition, metres: float) -> SetDefinition:
 
 
 def with_relief(texture_set: SetDefinition, degrees: float) -> SetDefinition:
-    """The set with another mean tilt of its relief; a depth that was given by hand is given up."""
+    """Set the mean slope of the relief; a manual depth is reset."""
     update = {"relief": degrees, "depth": None}
     surface = texture_set.surface.model_validate({**texture_set.surface.model_dump(), **update})
     return texture_set.model_copy(update={"surface": surface})
@@ -88,9 +88,9 @@ def _with_way(texture_set: SetDefinition, kind: MapKind, way: MapDefinition) -> 
 
 
 def with_green_turned(texture_set: SetDefinition) -> SetDefinition:
-    """The set with every normal map that came in read the other way: green up as down.
+    """Switch every imported normal map of the set between Y+ and Y−.
 
-    Those on its shelf and those that an operation takes in are turned with it.
+    Includes alternatives and inputs of operations.
     """
     maps = {kind: _turned(kind, way) for kind, way in texture_set.maps.items()}
     shelf = {
@@ -115,10 +115,10 @@ def _turned(kind: MapKind, way: MapDefinition) -> MapDefinition:
 
 @dataclass(frozen=True, slots=True)
 class Merged:
-    """Two sets that became one.
+    """Two merged sets.
 
-    taken : maps of the other that the set shows now; shelved : those that lie on its shelf, since
-        it has such a map that came in; left : those that did not come along, with the reason
+    taken : maps of the other set that are now used; shelved : maps kept as alternatives, because
+    the set has an imported one; left : maps that weren't merged, with the reason
     """
 
     texture_set: SetDefinition
@@ -153,7 +153,7 @@ def merged(into: SetDefinition, other: SetDefinition) -> Merged:
 
 
 def _came_in(way: MapDefinition) -> bool:
-    """Whether it holds a picture of its own: the file itself, or one that it adjusts."""
+    """Return whether it uses its own picture: imported, or adjusted by an operation."""
     if isinstance(way, Derived):
         return any(isinstance(one, Imported) for one in way.slots.values())
     return isinstance(way, Imported)

@@ -1,5 +1,4 @@
-"""How maps lie in the channels of a file: slots, several maps in one channel, multipliers,
-padding."""
+"""Channel contents of a file: slots, shared channels, multipliers, padding."""
 
 from __future__ import annotations
 
@@ -108,7 +107,7 @@ class Slot(Model):
         return [self.map] if self.map else [segment.map for segment in self.segments]
 
     def words(self) -> str:
-        """For people: what it holds."""
+        """Description of the content for users."""
         if self.segments:
             return "; ".join(segment.words() for segment in self.segments)
         if self.map is None:
@@ -133,11 +132,11 @@ def _span(codes: tuple[int, int]) -> str:
 
 
 class Padding(Model):
-    """How far colors and data grow beyond what a mask covers.
+    """Padding of colors and data beyond a mask.
 
-    none; texels : so many; border : all of the rest
-    mask : the map that says what is covered; without it nothing grows
-    above : a mask above this counts as covered
+    none; texels : this many; border : everything
+    mask : map that defines the covered area; without it there is no padding
+    above : values above this count as covered
     """
 
     mode: Literal["none", "texels", "border"] = "none"

@@ -1,4 +1,4 @@
-"""Source card: what is known of one origin of pictures, learnt once and used for all from there."""
+"""Source card: conventions of one source of pictures, reusable for all its files."""
 
 from __future__ import annotations
 
@@ -14,9 +14,9 @@ _LEAST_SHARED = 0.6  # of a drop's marks must be known to a card for it to be of
 
 
 class SourceCard(Model):
-    """One origin.
+    """One source.
 
-    marks : what the words at the end of its files' names stand for; "packed" files by channel
+    marks : meaning of the words at the end of its file names; "packed" files by channel
     """
 
     name: str = Field(min_length=1, max_length=80)

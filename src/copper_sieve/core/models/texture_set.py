@@ -17,7 +17,7 @@ from copper_sieve.core.image.tile_layout import Sheet
 from copper_sieve.core.image.wrap import WrapSpec, as_wrap
 from copper_sieve.core.models.base import Model
 from copper_sieve.core.models.light_captures import ShotsSpec
-from copper_sieve.core.models.model_tie import ModelTie
+from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.preparation import FrameSpec, Preparation
 from copper_sieve.core.models.relief import RELIEF, STEEPEST_RELIEF
@@ -29,10 +29,10 @@ NAME_RULE = rf"^[A-Za-z0-9][A-Za-z0-9_.\-]{{0,{LONGEST_NAME - 1}}}$"
 
 
 class SurfaceSpec(Model):
-    """The physical side of the set; see `operations.Surface`.
+    """Physical properties of a set; see `operations.Surface`.
 
-    In a set the width is that of its guide as it came in; `graph.geometry.geometry_of` says
-    what preparing makes of it.
+    In a set the width is that of the imported reference map; `graph.geometry.geometry_of` returns
+    the prepared one.
     """
 
     tile_size: float = Field(
@@ -63,9 +63,9 @@ class SurfaceSpec(Model):
 
 
 class Imported(Model):
-    """A map that came in: a file or some of its channels, by the SHA-256 of the file.
+    """An imported map: a file or some of its channels, by the SHA-256 of the file.
 
-    Of a set with tiles it may be a file for each; then `source` is the first one's.
+    A set with tiles may have a file per tile; then `source` is the first one's.
     """
 
     how: Literal["imported"] = "imported"
@@ -144,8 +144,8 @@ Filling = Annotated[Imported | FromMap | FromPart, Field(discriminator="how")]
 class Derived(Model):
     """A map computed by an operation from other maps of the set.
 
-    `slots` says what fills the operation's slots, by their names: a picture, a map of the set, or
-    one of a set that it is blended of.
+    `slots` defines the operation's slots by name: a picture, a map of the set, or a map of a
+    blended set.
     """
 
     how: Literal["derived"] = "derived"
@@ -186,9 +186,9 @@ class SetDefinition(Model):
     parts: dict[PartName, Part] = Field(
         default_factory=dict, description="snapshots of the two sets that this one blends"
     )
-    model: ModelTie | None = Field(
+    model: ModelLink | None = Field(
         default=None, description="the linked model",
-        exclude_if=lambda tie: tie is None,  # so that older definitions read as they were written
+        exclude_if=lambda tie: tie is None,  # so that older definitions keep their meaning
     )  # fmt: skip
     shots: ShotsSpec | None = Field(
         default=None, description="the light captures that the set is measured from",
@@ -216,9 +216,9 @@ class SetDefinition(Model):
 
     @property
     def sheet(self) -> Sheet | None:
-        """The sheet on which its tiles lie; None for a set without. Raises ParameterError.
+        """The layout of its UV tiles; None for a set without. Raises ParameterError.
 
-        A blend lies on that of its lower set.
+        A blend has the layout of its lower set.
         """
         pictures = [one for way in self.maps.values() for one in imported_in(way)]
         numbers = {number for one in pictures for number in one.tiles}
@@ -261,17 +261,17 @@ class SetDefinition(Model):
 
 
 class Part(Model):
-    """One of the sets that a set is blended of, as it was when they were blended.
+    """One of two blended sets, at the time of blending.
 
-    repeat : how often it lies beside itself across the blend
-    repeat_down : and how often down it; None: as often
+    repeat : number of repetitions across the blend
+    repeat_down : repetitions down; None: as across
     """
 
     texture_set: SetDefinition
     repeat: int = Field(default=1, ge=1, le=160)
     repeat_down: int | None = Field(
         default=None, ge=1, le=160,
-        exclude_if=lambda down: down is None,  # so that older definitions read as they were written
+        exclude_if=lambda down: down is None,  # so that older definitions keep their meaning
     )  # fmt: skip
 
 
@@ -320,7 +320,7 @@ def _check_slots(found: Operation, definition: Derived) -> None:
 _Sources = tuple[tuple[MapKind, ...], ...]
 _SPEC_GLOSS = (MapKind.DIFFUSE, MapKind.SPECULAR_COLOR)
 _METAL_ROUGH = (MapKind.BASE_COLOR, MapKind.METALLIC)
-# What a new set gets, in the order of derivation: the sources each map may come from.
+# Default maps of a new set, in order of derivation, with their possible inputs.
 _USUAL: tuple[tuple[MapKind, _Sources], ...] = (
     (MapKind.BASE_COLOR, (_SPEC_GLOSS,)),
     (MapKind.HEIGHT, ((MapKind.NORMAL,), (MapKind.BASE_COLOR,))),
@@ -332,7 +332,7 @@ _USUAL: tuple[tuple[MapKind, _Sources], ...] = (
     ),
     (MapKind.METALLIC, (_SPEC_GLOSS,)),
 )
-# What it gets when a target asks for it.
+# Maps derived when a target needs them.
 _WHEN_ASKED: tuple[tuple[MapKind, _Sources], ...] = (
     (MapKind.DIFFUSE, (_METAL_ROUGH,)),
     (MapKind.SPECULAR_COLOR, (_METAL_ROUGH,)),
@@ -356,8 +356,9 @@ def compose(
     imported: Mapping[MapKind, Imported | Derived],
     surface: SurfaceSpec | None = None,
 ) -> SetDefinition:
-    """A full set from what came in (or is measured): missing maps derived by default, metallic
-    constant 0."""
+    """Return a complete set from imported (or measured) maps: missing maps are derived by default,
+    metallic is constant 0.
+    """
     order = [kind for kind, _ in _USUAL]
     maps: dict[MapKind, MapDefinition] = dict(imported)
     for kind in order:
@@ -367,7 +368,7 @@ def compose(
             maps[kind] = derived
         elif kind is MapKind.METALLIC:
             maps[kind] = Constant(value=(0.0,))
-    # In the order of derivation: what came in feeds the rest. Further maps come last.
+    # In order of derivation: imported maps first, further maps last.
     usual = [k for k in order if k in imported] + [k for k in order if k not in imported]
     shown = [k for k in usual if k in maps] + [k for k in maps if k not in order]
     return SetDefinition(

@@ -1,4 +1,4 @@
-"""Which files are tiles of one sheet, as their names say, and their maps as those of one set."""
+"""Detects UV tiles by file names, and merges their maps into one set."""
 
 from __future__ import annotations
 
@@ -18,11 +18,11 @@ _LAST_GUESSED = 1100  # of ten rows; a higher number at the end of a name is rat
 
 @dataclass(frozen=True, slots=True)
 class Numbered:
-    """A file as far as it may be a tile.
+    """A file that may be a UV tile.
 
     set_name : without its number
-    number : in its name that may be a tile's; None without one
-    mark : the words of its name that say which map it is
+    number : possible tile number in its name; None without one
+    mark : words that state the map type
     """
 
     name: str
@@ -37,7 +37,7 @@ class Numbered:
 
     @property
     def is_plain(self) -> bool:
-        """Its name is written as tiles are: it says a map, or the number stands behind a dot."""
+        """Whether the name looks like a tile's: it states a map type, or a dot precedes the number."""
         return bool(self.mark) or re.search(rf"\.{self.number}$", self.name) is not None
 
 

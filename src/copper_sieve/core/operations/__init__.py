@@ -1,7 +1,7 @@
 """Pure functions that compute maps, each declared once with its inputs and parameters.
 
-Importing this package registers every operation that lies in one of its rooms: adding one is adding
-a module there, and nothing else.
+Importing this package registers every operation in its subpackages; adding an operation means
+adding a module there.
 """
 
 import importlib

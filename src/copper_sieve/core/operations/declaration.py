@@ -1,4 +1,4 @@
-"""How an operation says what it is: name, version, inputs, parameters. Read by all the rest."""
+"""Declaration of operations: name, version, inputs, parameters."""
 
 from __future__ import annotations
 
@@ -168,23 +168,22 @@ class Slot:
     laid_over: bool = False
 
 
-# By map kind for the set's own maps, by the slot's name for what was chosen.
+# By map type for the set's maps, by slot name for slots.
 Inputs = Mapping[str, Float]
 Compute = Callable[[Inputs, Mapping[str, Any], Surface], Float]
 
 
 @dataclass(frozen=True, slots=True)
 class Operation:
-    """A way to compute one map from others.
+    """Computes one map from others.
 
-    `compute(inputs, parameters, surface)` takes float32 arrays (H, W, C) as `Raster` has them
-    and gives one of the output's kind. A change of its pixels needs a new `version`.
-    `surface_reads` names the surface's fields the result depends on. A slot that is not filled is
-    not among the inputs. One that `blends` takes maps of the sets that a set is blended of. The
-    `default` of its output and inputs is what new sets get; there is one at most. `states_depth`
-    names the parameter that says how many metres lie between 0 and 1 of the height that it makes.
-    One that `takes_from` a model reads the one that the set is tied to, or its detailed version;
-    from shots, what was measured of pictures under several lights (`measured.from_shots`).
+    `compute(inputs, parameters, surface)` takes float32 arrays (H, W, C) like `Raster` and returns
+    one of the output's map type. Changed pixels need a new `version`. `surface_reads` lists the
+    surface fields that the result depends on. Unfilled slots are missing from the inputs.
+    Operations that `blends` read maps of blended sets. The `default` for its output and inputs is
+    used for new sets; there is at most one. `states_depth` names the parameter that sets the meters
+    between 0 and 1 of a resulting height. With `takes_from` model, it reads the linked model or its
+    high-poly model; with shots, the measurement from light captures (`measured.from_captures`).
     """
 
     name: str
@@ -247,10 +246,10 @@ def operation(
     states_depth: str | None = None,
     takes_from: TakesFrom | None = None,
 ) -> Callable[[Compute], Compute]:
-    """Register the decorated function as the operation of that name.
+    """Register the decorated function as an operation.
 
-    default : of all that make the same from the same, this is what a new set gets
-    Raises ValueError for a name or a default that is taken, or a default that needs a slot filled.
+    default : used for new sets among operations with the same inputs and output
+    Raises ValueError for a duplicate name or default, or a default with a required slot.
     """
 
     def register(compute: Compute) -> Compute:

@@ -1,4 +1,4 @@
-"""The built-in target presets, read from the JSON files beside this module."""
+"""The built-in targets, read from the JSON files in this folder."""
 
 from __future__ import annotations
 

@@ -32,9 +32,9 @@ class Memory:
 
 
 def memory_of(slots: dict[str, Slot], width: int, height: int, block: str | None = None) -> Memory:
-    """What a file of these channels costs at a size in texels.
+    """Return the GPU memory of a file with these channels and size in texels.
 
-    block : how a GPU's file keeps its texels; None: any other, in the block format that suits it
+    block : block format of a GPU file; None: the block format that suits the channels
     """
     normal = len(slots) == 3 and all(s.map and s.component in "xyz" for s in slots.values())
     name, each = _NORMAL if normal else _BLOCKS.get(len(slots), _BLOCKS[4])

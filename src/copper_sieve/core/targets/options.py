@@ -1,4 +1,4 @@
-"""What a project wants otherwise of a target, without a copy of it."""
+"""Overrides of a target in a project."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ class TargetOptions(Model):
     copy_to: str | None = Field(default=None, max_length=2000)
 
     def of(self, preset: TargetPreset) -> TargetPreset:
-        """The target as it is wanted. Raises ParameterError for what cannot be."""
+        """Apply the overrides to a target. Raises ParameterError for an invalid result."""
         files = [file for file in preset.files if name_of(file) not in self.off]
         if not files:
             raise ParameterError(f"{preset.title} wouldn't write any files. Keep at least one file")

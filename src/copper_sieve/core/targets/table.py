@@ -1,4 +1,4 @@
-"""The page that says what each built-in target writes, made from the presets themselves."""
+"""The documentation page of the built-in targets, generated from their definitions."""
 
 from __future__ import annotations
 

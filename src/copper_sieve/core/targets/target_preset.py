@@ -1,4 +1,4 @@
-"""What a renderer or engine wants, as data: files, channels, conventions, names, formats."""
+"""A target as data: files, channels, conventions, names, formats."""
 
 from __future__ import annotations
 
@@ -146,7 +146,7 @@ class FileSpec(Model):
 
 
 class DocumentSpec(Model):
-    """A material document written beside the textures; its name without the ending."""
+    """A material document; its name without the extension."""
 
     format: Literal["glb", "gltf", "materialx", "usda", "usdz"]
     name: str = Field(max_length=200)
@@ -161,7 +161,7 @@ class DocumentSpec(Model):
 
 
 class NameStyle(Model):
-    """What is done to every file name after its pattern is filled; the ending stays."""
+    """Changes of every file name after its pattern is filled; the extension is unchanged."""
 
     case: Case = "as_written"
     separator: Separator = "as_written"

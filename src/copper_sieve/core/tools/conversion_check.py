@@ -14,7 +14,7 @@ from copper_sieve.core.image.encoding import dequantize, srgb_to_linear
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.normals import normalize
 from copper_sieve.core.image.raster import Encoding, Float, Picture, Raster
-from copper_sieve.core.lighting.environment import Surrounding
+from copper_sieve.core.lighting.environment import Environment
 from copper_sieve.core.lighting.shading import Around, Material, shade
 from copper_sieve.core.models.changes import Invert
 from copper_sieve.core.operations.reflectance.workflow import metal_rough_of
@@ -24,9 +24,9 @@ Rasters = Mapping[MapKind, Raster]
 
 @dataclass(frozen=True, slots=True)
 class Proof:
-    """Both pictures in linear light, and how different they look.
+    """Both pictures in linear light, and their difference.
 
-    mean, largest : CIEDE2000 over all texels; 1 is about what an eye can tell side by side
+    mean, largest : CIEDE2000 over all texels; 1 is about the visible threshold side by side
     """
 
     before: Float
@@ -41,12 +41,12 @@ _AFTER_SPECULAR = (MapKind.DIFFUSE, MapKind.SPECULAR_COLOR, MapKind.GLOSSINESS, 
 
 def prove(
     export: ExportPlan, rasters: Rasters, pictures: Mapping[str, Picture],
-    surrounding: Surrounding | None = None,
+    environment: Environment | None = None,
 ) -> Proof | None:  # fmt: skip
     """Shade the set's own metal/rough maps, and what is read back from the target's files.
 
     rasters : the maps of BEFORE; pictures : the codes of each file, by its name
-    surrounding : what lights both instead of three lamps
+    environment : what lights both instead of three lamps
     None where the target leaves out one of the maps that a material needs.
     """
     if not all(kind in rasters for kind in BEFORE):
@@ -64,7 +64,7 @@ def prove(
         return None
     f0 = export.preset.dielectric_f0
     light: dict[str, Any] = (
-        {"around": Around(surrounding=surrounding), "lights": ()} if surrounding else {}
+        {"around": Around(environment=environment), "lights": ()} if environment else {}
     )
     before = shade(Material.of({kind: rasters[kind].pixels for kind in BEFORE}, f0), **light)
     after = shade(_spec_gloss(read) if specular else Material.of(read, f0), **light)
@@ -78,10 +78,9 @@ LIT = (*BEFORE, MapKind.AMBIENT_OCCLUSION, MapKind.OPACITY, MapKind.EMISSIVE)
 def lit_maps(
     export: ExportPlan, rasters: Rasters, pictures: Mapping[str, Picture]
 ) -> tuple[dict[MapKind, Raster], dict[MapKind, Raster]]:
-    """The set's maps, and the same as read back from the target's files, for a lit window.
+    """Return the set's maps, and those read back from the target's files, for the lit view.
 
-    Of a specular target, base color and metallic are what a reader of metal and roughness makes of
-    diffuse and specular color.
+    For a specular target, base color and metallic are computed from diffuse and specular color.
     """
     after = {
         kind: found
@@ -105,7 +104,7 @@ def lit_maps(
 
 
 def _spec_gloss(maps: Mapping[MapKind, Float]) -> Material:
-    """In the simple reading: the diffuse is scattered as it is."""
+    """With the "simple" conversion: the diffuse color is used unchanged."""
     return Material(
         maps[MapKind.DIFFUSE], maps[MapKind.SPECULAR_COLOR],
         1 - maps[MapKind.GLOSSINESS], maps[MapKind.NORMAL],

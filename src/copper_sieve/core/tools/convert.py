@@ -77,7 +77,7 @@ def _rebuilt(codes: Codes) -> Codes:
 
 
 def _without_z(codes: Codes) -> Codes:
-    """Red and green as they are, blue empty: for files of which two channels are kept."""
+    """Keep red and green and clear blue, for files with two relevant channels."""
     out = codes.copy()
     out[:, :, 2] = 0
     return out
@@ -291,7 +291,7 @@ def _picture(kind: MapKind, pixels: Float, bits: int) -> Picture:
 def _with_alpha(
     made: dict[MapKind, Picture], pictures: Mapping[MapKind, Picture]
 ) -> dict[MapKind, Picture]:
-    """The opacity in a color's alpha goes on with the color that is made of it."""
+    """Carry the opacity in a color's alpha over to the converted color."""
     for source, kind in (
         (MapKind.BASE_COLOR, MapKind.DIFFUSE),
         (MapKind.DIFFUSE, MapKind.BASE_COLOR),

@@ -1,6 +1,7 @@
-"""Pack channels of files into one file, and split one apart: codes stay what they are.
+"""Packs channels of files into one file, and splits a file; codes are preserved.
 
-A channel without a change, or only inverted, is copied code for code; 8 bits become 16 by 257.
+A channel without changes, or only inverted, is copied code by code; 8 bits become 16 by a factor of
+257.
 """
 
 from __future__ import annotations
@@ -23,9 +24,9 @@ LETTERS = "RGBA"
 
 @dataclass(frozen=True, slots=True)
 class Source:
-    """What goes into one channel: one of a picture, or a constant in [0, 1]; then changes.
+    """Content of one channel: a picture's channel, or a constant in [0, 1]; then changes.
 
-    channel : its name; "": the grey of a picture whose R, G and B are alike, or its only channel
+    channel : its name; "": grayscale of a picture with equal R, G and B, or its only channel
     """
 
     picture: Picture | None

@@ -12,7 +12,7 @@ from copper_sieve.store.jobs import KeptJob
 from copper_sieve.store.projects import get_project
 
 _RECENT = 600.0  # seconds for which a job that was carried out stays in the list
-_TELLS = 0.03  # of a job: before, its pace says nothing of the rest
+_TELLS = 0.03  # seconds before the pace of a job is meaningful
 _CANCELLED = "The job was cancelled"
 
 

@@ -14,7 +14,7 @@ from copper_sieve.store.jobs import JobName, KeptJob, Lane, NewJob
 from copper_sieve.store.projects import get_project
 
 _SMALL_FILE = 8 << 20  # bytes; the job of a larger file runs in the lane of large jobs
-# A person waits for what was opened or imported; nobody waits for the light of pictures.
+# Users wait for opened or imported files, but not for light estimation.
 _PRIORITY = {
     "model_display": 30,
     "uv_analysis": 25,
@@ -32,9 +32,9 @@ _RUNS_ANEW = ("file_comparison", "file_detection")
 def ask(
     context: Context, connection: Transaction, wanted: NewJob, file: Path | None = None
 ) -> KeptJob:
-    """Add a job and its task, or return the equal one that waits or runs.
+    """Add a job and its task, or return an equal job that waits or runs.
 
-    file : what the job reads; it is stored with the job
+    file : input of the job; stored with the job
     """
     shares = wanted.kind not in _RUNS_ANEW
     job, is_new = store.add_job(
@@ -105,10 +105,10 @@ def ask_estimation(
 
 
 def ask_for_missing(context: Context) -> int:
-    """Ask for jobs that somebody waits for and that are not there; return how many.
+    """Create jobs for arrivals and capture groups that have none; return their number.
 
-    Such are left by older versions, by files that changed in a watched folder and by files that
-    were brought back; and a task may be lost with a worker.
+    These result from older versions, from changed files of watched folders, from restored files,
+    and from tasks lost with a worker.
     """
     with context.database.transaction() as connection:
         arrivals = store.unasked_arrivals(connection)

@@ -52,7 +52,7 @@ class Running:
                     with self._context.database.transaction() as connection:
                         if not store.report(connection, self.job, share, step):
                             self._is_given_up = True
-                except DatabaseAwayError:  # the work goes on; the end waits for the database
+                except DatabaseAwayError:  # the work continues; its end waits for the database
                     self._last = time.monotonic()
         self.check()
 
@@ -79,7 +79,7 @@ class Running:
         self.is_finished = True
 
     def drop(self, connection: Transaction) -> None:
-        """Forget the job in the transaction that stores what it made: nobody asks for it later."""
+        """Delete the job in the transaction that stores its result: nobody reads it later."""
         self.finish(connection)
         store.delete_job(connection, self.job.id)
 

@@ -1,4 +1,4 @@
-"""What a contact sheet shows of a delivery: every set lit, its maps, its files by channel."""
+"""Content of a contact sheet: every set lit, its maps, its files by channel."""
 
 from __future__ import annotations
 
@@ -151,7 +151,7 @@ def _file(
 
 
 def _channel(picture: Picture, name: str) -> bytes:
-    """A channel's codes as they are, small and grey."""
+    """Return the codes of a channel, reduced, in grayscale."""
     codes = averaged(picture.channel(name), _CHANNEL_SIDE)
     narrow = Picture(codes[:, :, None], ("Y",), Encoding.LINEAR)
     return encode_png(thumbnail(narrow, _CHANNEL_SIDE) if codes.dtype.kind == "f" else narrow)

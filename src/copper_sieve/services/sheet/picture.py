@@ -18,7 +18,7 @@ _RULE = (214, 206, 194)
 
 
 def png(sheet: Sheet) -> bytes:
-    """The picture of the first parts; says how many more there are."""
+    """Return a picture of the first parts, with the number of omitted ones."""
     parts = list(islice(sheet.parts, MOST_PARTS))
     more = sheet.count - len(parts)
     height = 90 + len(parts) * (_ROW + _GAP) + (50 if more else 0)

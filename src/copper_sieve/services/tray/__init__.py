@@ -1,1 +1,1 @@
-"""The Tray: all sets of a project at once, and what is done to many of them together."""
+"""The Tray: all sets of a project, and changes of several sets."""

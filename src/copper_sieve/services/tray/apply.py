@@ -1,4 +1,4 @@
-"""Changing many sets at once: looked at before, done as one, taken back as one."""
+"""Changes of several sets: previewed, applied together, undone together."""
 
 from __future__ import annotations
 
@@ -31,12 +31,12 @@ class Told:
 
 @dataclass(frozen=True, slots=True)
 class Changed:
-    """What a change did, or would do.
+    """Result or preview of a change.
 
-    title : what was done, in words, with the number of sets
-    changed, made : the sets that were changed, and those that were made
-    kept : the sets that stay as they are, one sentence for each reason
-    told : what refers to the sets, and what came of it
+    title : description with the number of sets
+    changed, made : changed and created sets
+    kept : unchanged sets, with one sentence for each reason
+    told : references to the sets, and consequences
     """
 
     title: str
@@ -58,7 +58,7 @@ def change(
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         texture_sets.lock_project(connection, project.id)
-        sets = _chosen(connection, project, set_ids, deleted=isinstance(wanted, changes.BringBack))
+        sets = _chosen(connection, project, set_ids, deleted=isinstance(wanted, changes.Undelete))
         told = _references(connection, sets, wanted)
         outcome = _do(connection, project, sets, wanted)
         touched = tuple(dict.fromkeys(one.set_id for one in outcome.steps))
@@ -94,8 +94,8 @@ def _do(
             return set_operations.label(connection, sets, wanted)
         case changes.Delete():
             return set_operations.delete(connection, sets)
-        case changes.BringBack():
-            return set_operations.bring_back(connection, project, sets)
+        case changes.Undelete():
+            return set_operations.undelete(connection, project, sets)
         case changes.Duplicate():
             return set_operations.duplicate(connection, project, sets)
         case changes.Move():
@@ -125,7 +125,7 @@ def _edited(connection: Transaction, sets: Sequence[KeptSet], title: str, edit: 
     return out
 
 
-def lit_change(context: Context, set_id: int, wanted: Change | None) -> bytes:
+def preview_change(context: Context, set_id: int, wanted: Change | None) -> bytes:
     """PNG of a set as a change would make it, lit from low on one side; nothing is changed.
 
     wanted : None shows the set as it is
@@ -146,7 +146,7 @@ def lit_change(context: Context, set_id: int, wanted: Change | None) -> bytes:
 
 
 def _references(connection: Transaction, sets: Sequence[KeptSet], wanted: Change) -> list[Told]:
-    """What refers to sets that are renamed, moved or thrown away."""
+    """Return what refers to sets that are renamed, moved or deleted."""
     moving = (changes.Rename, changes.ReplaceInNames, changes.Move, changes.Delete, changes.Merge)
     if not isinstance(wanted, moving):
         return []

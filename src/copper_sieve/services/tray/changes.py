@@ -43,22 +43,22 @@ class ChangeTags(Model):
 
 
 class ChangeNotes(Model):
-    """What is noted of sets, in free words; replaces what was noted before."""
+    """Replaces the note of sets."""
 
     do: Literal["notes"]
     text: Notes
 
 
 class Delete(Model):
-    """Throw sets away; they can be brought back for 30 days."""
+    """Deletes sets; they can be restored for 30 days."""
 
     do: Literal["delete"]
 
 
-class BringBack(Model):
-    """Bring back sets that were thrown away, under a free name."""
+class Undelete(Model):
+    """Restores deleted sets under a free name."""
 
-    do: Literal["bring_back"]
+    do: Literal["undelete"]
 
 
 class Duplicate(Model):
@@ -75,7 +75,7 @@ class Move(Model):
 
 
 class Merge(Model):
-    """The maps of sets come in as further maps of one; the others are thrown away."""
+    """Adds the maps of sets to one of them; the others are deleted."""
 
     do: Literal["merge"]
     into: int
@@ -89,13 +89,13 @@ class ChangeWidth(Model):
 
 
 class ChangeRelief(Model):
-    """Another mean tilt of the relief, in degrees; a depth that was given by hand is given up."""
+    """Sets the mean slope of the relief in degrees; a manual depth is reset."""
 
     do: Literal["relief"]
     degrees: float = Field(ge=0, le=STEEPEST_RELIEF)
 
 
-class ChooseReading(Model):
+class Interpret(Model):
     """One of the readings of a photo that the first touch shows, by its name."""
 
     do: Literal["reading"]
@@ -111,18 +111,18 @@ class SetConstant(Model):
     value: tuple[float, ...] = Field(min_length=1, max_length=3)
 
 
-class TurnGreen(Model):
-    """Read the normals that came in the other way: green up as down.
+class FlipGreen(Model):
+    """Switches imported normals between Y+ and Y−.
 
-    card : only in sets that came in with this source card
+    card : only in sets with this source card
     """
 
-    do: Literal["turn_green"]
+    do: Literal["flip_green"]
     card: str | None = None
 
 
 class UseCard(Model):
-    """The source card that sets are said to come from: its name, licence and place."""
+    """Sets the source card of sets: name, license and URL."""
 
     do: Literal["card"]
     name: str = Field(max_length=80)
@@ -135,10 +135,10 @@ class Restore(Model):
     delivery_id: int
 
 
-class MendFindings(Model):
-    """What a rule of the checklist found in sets, taken away by the change that it proposes."""
+class FixFindings(Model):
+    """Applies the fix of a checklist rule to sets."""
 
-    do: Literal["mend"]
+    do: Literal["fix"]
     rule: Rule
 
 
@@ -150,8 +150,8 @@ class UseRecipe(Model):
 
 
 Change = Annotated[
-    Rename | ReplaceInNames | ChangeTags | ChangeNotes | Delete | BringBack | Duplicate | Move
-    | Merge | ChangeWidth | ChangeRelief | ChooseReading | SetConstant | TurnGreen | UseCard
-    | Restore | MendFindings | UseRecipe,
+    Rename | ReplaceInNames | ChangeTags | ChangeNotes | Delete | Undelete | Duplicate | Move
+    | Merge | ChangeWidth | ChangeRelief | Interpret | SetConstant | FlipGreen | UseCard
+    | Restore | FixFindings | UseRecipe,
     Field(discriminator="do"),
 ]  # fmt: skip

@@ -38,7 +38,7 @@ def edit_of(connection: Transaction, wanted: Change) -> tuple[str, Edit] | None:
             text = ", ".join(f"{v:g}" for v in value)
             title = f"{kind.facts.title.lower()} {text}"
             return title, lambda _, one: set_edits.with_constant(one, kind, value)
-        case changes.TurnGreen():
+        case changes.FlipGreen():
             return "green inverted", lambda _, one: _with_green_turned(one, wanted)
         case changes.UseCard(name=name):
             origin = _origin(connection, name)
@@ -55,16 +55,16 @@ def edit_of(connection: Transaction, wanted: Change) -> tuple[str, Edit] | None:
             return f"restored from delivery {delivery_id}", lambda number, one: _restored(
                 before, number, one
             )
-        case changes.MendFindings(rule=rule):
-            return f"{TITLES[rule]}, mended", lambda number, one: checklist.mended(
+        case changes.FixFindings(rule=rule):
+            return f"{TITLES[rule]}, mended", lambda number, one: checklist.fixed(
                 connection, number, one, rule
             )
-        case changes.ChooseReading():
+        case changes.Interpret():
             return f"interpreted as {wanted.name}", lambda _, one: _reading(connection, one, wanted)
     return None
 
 
-def _with_green_turned(texture_set: SetDefinition, wanted: changes.TurnGreen) -> SetDefinition:
+def _with_green_turned(texture_set: SetDefinition, wanted: changes.FlipGreen) -> SetDefinition:
     card = texture_set.origin.card if texture_set.origin else None
     if wanted.card is not None and card != wanted.card:
         raise ConflictError(f"it has another source card than {wanted.card}")
@@ -82,7 +82,7 @@ def _origin(connection: Transaction, name: str) -> Origin:
 
 
 def _reading(
-    connection: Transaction, texture_set: SetDefinition, wanted: changes.ChooseReading
+    connection: Transaction, texture_set: SetDefinition, wanted: changes.Interpret
 ) -> SetDefinition:
     geometry = geometry_of(texture_set, source_sizes(connection, texture_set.sources()))
     azimuth = measured_azimuth(connection, geometry)
@@ -93,7 +93,7 @@ def _reading(
 
 
 def _delivered(connection: Transaction, delivery_id: int) -> dict[int, SetDefinition]:
-    """The sets of a delivery as they were when it was asked for, by their numbers."""
+    """Return the sets of a delivery at its creation, by id."""
     return {
         part.set_id: SetDefinition.model_validate(part.definition)
         for part in deliveries.get_delivery(connection, delivery_id).parts

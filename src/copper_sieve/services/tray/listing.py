@@ -1,4 +1,4 @@
-"""All sets of a project in one light list: what can be told without planning any of them."""
+"""All sets of a project in a short list, without planning any of them."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ class TrayRow:
     maps : for each kind how it is made: imported, derived, constant
     card : the source card that it came in with
     delivered : by target, where it was delivered to it
-    looked_over : as it is now; findings : what is open on its checklist, the gravest first
+    checked : as it is now; findings : what is open on its checklist, the gravest first
     """
 
     id: int
@@ -34,7 +34,7 @@ class TrayRow:
     updated_at: datetime
     deleted_at: datetime | None
     delivered: dict[str, Delivered]
-    looked_over: bool = False
+    checked: bool = False
     findings: tuple[Told, ...] = ()
 
 
@@ -42,18 +42,18 @@ class TrayRow:
 class TrayList:
     """The sets of a project by name.
 
-    undo, redo : the title of the change that would be taken back or done again next
-    thrown_away : how many sets can be brought back
+    undo, redo : titles of the next steps
+    trash_count : number of deleted sets
     """
 
     rows: tuple[TrayRow, ...]
     undo: str | None
     redo: str | None
-    thrown_away: int
+    trash_count: int
 
 
 def tray(context: Context, project_slug: str, *, deleted: bool = False) -> TrayList:
-    """The light list of a project, or of what was thrown away in it. Raises NotFoundError."""
+    """Return the list of a project's sets, or of its Trash. Raises NotFoundError."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         kept = texture_sets.list_sets(connection, project.id, deleted=deleted)
@@ -73,7 +73,7 @@ def tray(context: Context, project_slug: str, *, deleted: bool = False) -> TrayL
 
 
 def _row(kept: KeptSet, delivered: dict[str, Delivered], told: ToldSet) -> TrayRow:
-    """Out of the definition as it is stored: the list stands, however a set reads."""
+    """Return a row from the stored definition, which works for unreadable sets too."""
     stored = kept.stored
     maps = stored.get("maps") or {}
     return TrayRow(
@@ -87,6 +87,6 @@ def _row(kept: KeptSet, delivered: dict[str, Delivered], told: ToldSet) -> TrayR
         updated_at=kept.updated_at,
         deleted_at=kept.deleted_at,
         delivered=delivered,
-        looked_over=told.current,
+        checked=told.current,
         findings=told.findings,
     )

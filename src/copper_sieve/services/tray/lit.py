@@ -1,4 +1,4 @@
-"""A set lit: its maps under the reference shader, small, kept by what they are computed from."""
+"""A lit set: its maps under the reference shader, reduced, cached by content keys."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ from copper_sieve.core.image.raster import Float, Raster
 from copper_sieve.core.lighting.shading import LAMPS, RAKING, Material, shade
 from copper_sieve.core.lighting.still import Eye, Lighting, still
 from copper_sieve.core.mesh.tiles import on_sheet
-from copper_sieve.core.models.model_tie import ModelTie
+from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.core.models.texture_set import Constant, SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
@@ -30,7 +30,7 @@ LIT_SIDE = 288  # of one that is judged
 _WORKING_SIDE = 1024  # so that fine relief is still there
 _F0 = 0.04
 _RAKING_SKY = 0.3
-# What a set without such a map is lit with.
+# Substitutes for missing maps.
 _STAND_IN = {
     MapKind.BASE_COLOR: Constant(value=(0.5, 0.5, 0.5)),
     MapKind.METALLIC: Constant(value=(0.0,)),
@@ -38,7 +38,7 @@ _STAND_IN = {
     MapKind.NORMAL: Constant(value=(0.0, 0.0, 1.0)),
 }
 _EXPOSURE = np.float32(0.72)  # so that white paper keeps its relief
-_VERSION = "lit 2"  # of what is done here with the maps
+_VERSION = "lit 2"  # version of this processing
 _STILL_VERSION = "still 1"  # and of how a model is shown in them
 _EYE = Eye((1.95, 1.15, 3.4))  # so near that the model fills the picture
 _GREY = np.float32(0.184)  # of picture windows, in linear light
@@ -47,7 +47,7 @@ _GREY = np.float32(0.184)  # of picture windows, in linear light
 def lit_plan(
     texture_set: SetDefinition, sizes: Sizes, geometry: Geometry, side: int = _SIDE
 ) -> Plan:
-    """What a lit picture of that longer side is computed from; see `lit_key`."""
+    """Return the plan of a lit picture with that longer side; see `lit_key`."""
     missing = {kind: one for kind, one in _STAND_IN.items() if kind not in texture_set.maps}
     complete = texture_set.model_copy(update={"maps": {**texture_set.maps, **missing}})
     return plan(
@@ -56,8 +56,8 @@ def lit_plan(
     )  # fmt: skip
 
 
-def lit_key(graph: Plan, tie: ModelTie | None = None) -> str:
-    """The same for pictures that are the same; tie : how the set lies on a model, if it does."""
+def lit_key(graph: Plan, tie: ModelLink | None = None) -> str:
+    """Return a key that is equal for equal pictures; tie : link of the set to a model."""
     on = [] if tie is None else [_STILL_VERSION, tie.model_dump_json()]
     held = " ".join([_VERSION, *(graph.outputs[kind] for kind in _STAND_IN), *on])
     return hashlib.sha256(held.encode()).hexdigest()[:32]

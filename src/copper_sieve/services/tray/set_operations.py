@@ -21,12 +21,12 @@ from copper_sieve.store.tray_changes import Step
 
 @dataclass
 class Outcome:
-    """What became of a change so far.
+    """Result of a change.
 
-    title : what was done, without the number of sets
-    kept : the sets that stay as they are, with the reason
-    told : sentences about the sets in them
-    made : sets that were not there before
+    title : description without the number of sets
+    kept : unchanged sets with the reason
+    told : sentences about the sets
+    made : created sets
     """
 
     title: str
@@ -70,7 +70,7 @@ def _renamed(
     edit: Callable[[SetDefinition], SetDefinition],
 ) -> Outcome:
     out = Outcome(title)
-    # Names are given away all at once, so that two sets can change theirs.
+    # Names are changed together, so that two sets can swap theirs.
     taken = texture_sets.taken_names(connection, project.id) - {one.name.lower() for one in sets}
     wanted: list[tuple[KeptSet, SetDefinition]] = []
     for kept in sets:
@@ -129,8 +129,8 @@ def delete(connection: Transaction, sets: Sequence[KeptSet]) -> Outcome:
     return out
 
 
-def bring_back(connection: Transaction, project: Project, sets: Sequence[KeptSet]) -> Outcome:
-    """Bring sets back; one whose name is taken meanwhile gets the next free one."""
+def undelete(connection: Transaction, project: Project, sets: Sequence[KeptSet]) -> Outcome:
+    """Restore sets; if a name is in use, the next free one is used."""
     out = Outcome("restored")
     taken = texture_sets.taken_names(connection, project.id)
     for kept in sets:
@@ -149,7 +149,7 @@ def bring_back(connection: Transaction, project: Project, sets: Sequence[KeptSet
 
 
 def duplicate(connection: Transaction, project: Project, sets: Sequence[KeptSet]) -> Outcome:
-    """Copies beside the sets."""
+    """Create copies of sets."""
     out = Outcome("copied")
     for kept in sets:
         out.made.append(copy_into(connection, kept, project.id).id)

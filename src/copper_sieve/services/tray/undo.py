@@ -1,4 +1,4 @@
-"""Taking back what was done to many sets at once, and doing it again."""
+"""Undo and redo of changes to several sets."""
 
 from __future__ import annotations
 
@@ -13,16 +13,16 @@ from copper_sieve.store.tray_changes import Step, TrayChange
 def turn_back(
     connection: Transaction, change: TrayChange, *, again: bool
 ) -> tuple[list[Step], dict[int, str]]:
-    """Take a change back, or do it again, set by set.
+    """Undo or redo a change, set by set.
 
-    Returns the steps as they are then, for the other direction, and the sets that stay as they are,
-    with the reason: what somebody changed since is not taken from them.
+    Returns the steps for the opposite direction, and unchanged sets with the reason: later changes
+    by others are preserved.
     """
     steps: list[Step] = []
     kept: dict[int, str] = {}
     for step in change.steps if again else reversed(change.steps):
         try:
-            # Each in a part of the transaction of its own, so that what fails leaves nothing.
+            # Each in its own savepoint, so that a failed one leaves no changes.
             with connection.transaction():
                 steps.append(_turn(connection, step, again=again))
         except SieveError as error:
@@ -42,7 +42,7 @@ def _turn(connection: Transaction, step: Step, *, again: bool) -> Step:
 
 
 def _turn_definition(connection: Transaction, now: KeptSet, step: Step, *, again: bool) -> Step:
-    # The versions count on whatever is done, so the step notes the one that it left behind.
+    # Versions increase with every change, so the step records its resulting version.
     if now.deleted_at or now.version != step.after:
         raise ConflictError(f"{now.name} was changed since. Undo that change on its Bench first")
     after = texture_sets.step_history(connection, now.id, now.version, 1 if again else -1)

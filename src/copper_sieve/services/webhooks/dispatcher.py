@@ -1,7 +1,7 @@
-"""The outbox's way out: messages are written once for each delivery that has ended, and sent.
+"""The webhook outbox: writes one message per ended delivery, and sends them.
 
-Each receiver has at most one call under way and attempts of its own, so one that fails or drips
-holds up nobody else.
+Each receiver has at most one call at a time and its own attempts, so that a failing or slow one
+doesn't delay others.
 """
 
 from __future__ import annotations
@@ -82,7 +82,7 @@ class Dispatcher(Lookout):
             self._loop.close()
 
     def look(self) -> None:
-        """Write what is to be reported, begin what is due, and wait a moment for answers."""
+        """Write new messages, start due calls, and wait a moment for responses."""
         self._write_messages()
         policy = AddressPolicy.of(self._context.settings)
         with self._context.database.transaction() as connection:

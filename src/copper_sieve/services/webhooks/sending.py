@@ -42,16 +42,16 @@ def seconds_until_next(attempts: int, jitter: float | None = None) -> float:
     Parameters
     ----------
     attempts : int
-        How many have failed, at least 1.
+        Number of failures, at least 1.
     jitter : float, optional
-        From 0 to 1. Default: random, so that receivers aren't called all at once.
+        From 0 to 1. Default: random, so that receivers aren't called simultaneously.
     """
     share = random.random() if jitter is None else jitter
     return min(_FIRST_WAIT * 2.0 ** min(attempts - 1, 30), _LONGEST_WAIT) * (0.75 + 0.5 * share)
 
 
 async def send(message: Outgoing, policy: AddressPolicy) -> Answer:
-    """Call a receiver once. Whatever goes wrong is in the answer."""
+    """Call a receiver once. Errors are part of the returned answer."""
     started = time.monotonic()
     status: int | None = None
     excerpt, error = "", None

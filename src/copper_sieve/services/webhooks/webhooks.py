@@ -19,7 +19,7 @@ _PAGE = 50
 
 
 def add(context: Context, slug: str, url: str, secret: str | None = None) -> Webhook:
-    """Send messages about a project's deliveries to an address from now on.
+    """Add a webhook that receives messages about a project's deliveries.
 
     Parameters
     ----------
@@ -35,7 +35,7 @@ def add(context: Context, slug: str, url: str, secret: str | None = None) -> Web
     ------
     NotFoundError
     ParameterError
-        The address can't be used or isn't allowed.
+        The address is invalid or not allowed.
     """
     url = checked_url(url)
     AddressPolicy.of(context.settings).check_literal(url)
@@ -83,7 +83,7 @@ def send_test(context: Context, webhook_id: int) -> Webhook:
         body = {"event": TEST_EVENT, "project": slug_of(connection, webhook.project_id),
                 "sent_at": datetime.now(UTC).isoformat()}  # fmt: skip
         number = webhooks.add_message(connection, webhook_id, TEST_EVENT, json.dumps(body))
-        # Nobody else takes it meanwhile: it isn't there for others before this transaction ends.
+        # Other transactions can't take it before this one ends, because it isn't visible to them.
         outgoing = webhooks.take(connection, number)
         webhooks.set_failed(connection, number)
     answer = asyncio.run(send(outgoing, AddressPolicy.of(context.settings)))

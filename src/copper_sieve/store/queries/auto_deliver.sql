@@ -1,13 +1,13 @@
 -- name: of_project
-select set_id, target_id from kept_up where project_id = %(project_id)s
+select set_id, target_id from auto_deliver where project_id = %(project_id)s
 order by set_id nulls first, target_id nulls first
 
 -- name: put
-insert into kept_up (project_id, set_id, target_id)
+insert into auto_deliver (project_id, set_id, target_id)
 values (%(project_id)s, %(set_id)s, %(target_id)s) on conflict do nothing
 
 -- name: remove
-delete from kept_up where project_id = %(project_id)s
+delete from auto_deliver where project_id = %(project_id)s
   and set_id is not distinct from %(set_id)s and target_id is not distinct from %(target_id)s
 
 -- name: signs
@@ -20,13 +20,13 @@ select p.id, p.slug, concat_ws(' ',
   (select md5(string_agg(concat(target_id, folder, pattern, options), ' ' order by target_id))
    from destination where project_id = p.id),
   (select md5(string_agg(concat(set_id, '/', target_id), ' ' order by set_id, target_id))
-   from kept_up where project_id = p.id),
+   from auto_deliver where project_id = p.id),
   (select concat(count(*) > 0, max(d.id)) from delivery_part r
    join delivery d on d.id = r.delivery_id
    where d.project_id = p.id and r.state in ('queued', 'running'))
 ) as sign
 from project p
-where p.deleted_at is null and exists (select 1 from kept_up k where k.project_id = p.id)
+where p.deleted_at is null and exists (select 1 from auto_deliver k where k.project_id = p.id)
 
 -- name: tried
 -- The newest part that was asked of each set for each target, if it was not delivered whole: it

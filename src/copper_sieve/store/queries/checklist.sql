@@ -20,14 +20,14 @@ on conflict (set_id) do update set version = excluded.version, rules = excluded.
 -- What was found in sets as they are now or were when they were last looked over.
 select s.id as set_id, c.findings, c.problem, c.key,
   coalesce(c.version = s.version, false) as current,
-  coalesce((select array_agg(p.finding order by p.finding) from on_purpose p
-            where p.set_id = s.id), '{}') as on_purpose
+  coalesce((select array_agg(p.finding order by p.finding) from ignored_finding p
+            where p.set_id = s.id), '{}') as ignored
 from texture_set s left join checklist c on c.set_id = s.id
 where s.id = any(%(ids)s) and s.deleted_at is null
 order by s.id
 
 -- name: suppressed
-select set_id, finding from on_purpose where set_id = any(%(ids)s) order by set_id, finding
+select set_id, finding from ignored_finding where set_id = any(%(ids)s) order by set_id, finding
 
 -- name: told
 -- For each set of a project whether it was looked over as it is, and what is open in it, in few
@@ -39,14 +39,14 @@ from texture_set s
   left join checklist c on c.set_id = s.id
   left join lateral jsonb_array_elements(c.findings) with ordinality as e(f, n)
     on not exists (
-      select 1 from on_purpose p
+      select 1 from ignored_finding p
       where p.set_id = c.set_id and p.finding = concat(f ->> 'rule', ':', f ->> 'kind')
     )
 where s.project_id = %(project_id)s and s.deleted_at is null
 order by s.id, e.n
 
 -- name: say
-insert into on_purpose (set_id, finding) values (%(set_id)s, %(finding)s) on conflict do nothing
+insert into ignored_finding (set_id, finding) values (%(set_id)s, %(finding)s) on conflict do nothing
 
 -- name: unsay
-delete from on_purpose where set_id = %(set_id)s and finding = %(finding)s
+delete from ignored_finding where set_id = %(set_id)s and finding = %(finding)s

@@ -4,10 +4,10 @@ insert into delivery (project_id) values (%(project_id)s) returning id
 -- name: insert_part
 insert into delivery_part
   (delivery_id, n, set_id, target_id, definition, preset, longer_side, folder, manifest_name, bytes, small,
-  removes, anew, state, progress, manifest, assay, kept, stamps,
+  delete_obsolete, rewrite, state, progress, manifest, assay, kept, stamps,
   started_at, finished_at)
 values (%(delivery_id)s, %(n)s, %(set_id)s, %(target_id)s, %(definition)s, %(preset)s,
-  %(longer_side)s, %(folder)s, %(manifest_name)s, %(bytes)s, %(small)s, %(removes)s, %(anew)s,
+  %(longer_side)s, %(folder)s, %(manifest_name)s, %(bytes)s, %(small)s, %(delete_obsolete)s, %(rewrite)s,
   case when %(manifest)s::json is null then 'queued' else 'done' end,
   case when %(manifest)s::json is null then 0 else 1 end, %(manifest)s, %(assay)s, %(kept)s,
   %(stamps)s,
@@ -39,8 +39,8 @@ select * from delivery_now where id = %(id)s
 
 -- name: list_parts
 select p.delivery_id, p.n, p.number, p.set_id, p.target_id, p.definition, p.preset, p.longer_side,
-  p.folder, p.manifest, p.assay, p.state, p.progress, p.step, p.error, p.attempts, p.removes,
-  p.anew, p.written, p.kept, p.manifest_name, p.small, pr.slug as project
+  p.folder, p.manifest, p.assay, p.state, p.progress, p.step, p.error, p.attempts, p.delete_obsolete,
+  p.rewrite, p.written, p.kept, p.manifest_name, p.small, pr.slug as project
 from delivery_part p
   join delivery d on d.id = p.delivery_id join project pr on pr.id = d.project_id
 where p.delivery_id = any(%(ids)s) order by p.delivery_id, p.n
@@ -52,8 +52,8 @@ from delivery_part where delivery_id = any(%(ids)s) order by delivery_id, n
 
 -- name: get_part
 select p.delivery_id, p.n, p.number, p.set_id, p.target_id, p.definition, p.preset, p.longer_side,
-  p.folder, p.manifest, p.assay, p.state, p.progress, p.step, p.error, p.attempts, p.removes,
-  p.anew, p.written, p.kept, p.manifest_name, p.small, pr.slug as project
+  p.folder, p.manifest, p.assay, p.state, p.progress, p.step, p.error, p.attempts, p.delete_obsolete,
+  p.rewrite, p.written, p.kept, p.manifest_name, p.small, pr.slug as project
 from delivery_part p
   join delivery d on d.id = p.delivery_id join project pr on pr.id = d.project_id
 where p.delivery_id = %(delivery_id)s and p.n = %(n)s
@@ -115,8 +115,8 @@ order by p.set_id, p.target_id, p.delivery_id desc
 -- For each of some sets and each target, the newest part that was delivered whole.
 select distinct on (p.set_id, p.target_id)
   p.delivery_id, p.n, p.number, p.set_id, p.target_id, p.definition, p.preset, p.longer_side,
-  p.folder, p.manifest, p.assay, p.state, p.progress, p.step, p.error, p.attempts, p.removes,
-  p.anew, p.written, p.kept, p.manifest_name, p.small, pr.slug as project
+  p.folder, p.manifest, p.assay, p.state, p.progress, p.step, p.error, p.attempts, p.delete_obsolete,
+  p.rewrite, p.written, p.kept, p.manifest_name, p.small, pr.slug as project
 from delivery_part p
   join delivery d on d.id = p.delivery_id join project pr on pr.id = d.project_id
 where d.project_id = %(project_id)s and p.set_id = any(%(ids)s) and p.manifest is not null

@@ -8,7 +8,7 @@ with unused as (
     and not exists (select from texture_set_source t where t.sha256 = s.sha256)
     and not exists (select from recipe_source r where r.sha256 = s.sha256)
     and not exists (select from model m where m.sha256 = s.sha256)
-    and not exists (select from surrounding u where u.sha256 = s.sha256)
+    and not exists (select from environment u where u.sha256 = s.sha256)
     and not exists (
       select from delivery_part p where p.state in ('queued', 'running')
         and position(s.sha256 in p.definition::text) > 0
@@ -38,7 +38,7 @@ with refs as (
     else a.dismissed_at is not null end
   from arrival a left join texture_set s on s.id = a.set_id
   union all select sha256, project_id, false from model
-  union all select sha256, project_id, false from surrounding
+  union all select sha256, project_id, false from environment
   union all select sha256, null, false from recipe_source
 ), per as (
   select sha256, bool_or(project_id is distinct from %(project_id)s) as shared,

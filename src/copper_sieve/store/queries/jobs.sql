@@ -104,7 +104,7 @@ where a.state = 'waiting' and a.dismissed_at is null and not exists (
 ) order by a.id
 
 -- name: unasked_surfaces
-select s.id, s.project_id, s.name from noticed_surface s
+select s.id, s.project_id, s.name from capture_group s
 where s.state = 'looking' and not exists (
   select 1 from job j where j.kind = 'light_estimation'
     and j.state in ('queued', 'running', 'failed', 'cancelled')

@@ -23,8 +23,8 @@ update delivery_part set target_id = %(new)s where target_id = %(id)s
 -- name: rename_in_destinations
 update destination set target_id = %(new)s where target_id = %(id)s
 
--- name: rename_in_kept_up
-update kept_up set target_id = %(new)s where target_id = %(id)s
+-- name: rename_in_auto_deliver
+update auto_deliver set target_id = %(new)s where target_id = %(id)s
 
 -- name: delete_target
 delete from target where id = %(id)s returning id

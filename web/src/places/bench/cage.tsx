@@ -1,6 +1,6 @@
 // How places are found on the detailed model: by rays from a cage, or by UVs; and where none is.
 import { useQuery } from "@tanstack/react-query";
-import type { ModelTie } from "@/api/client";
+import type { ModelLink } from "@/api/client";
 import { queries } from "@/api/queries";
 import { Button } from "@/parts/button";
 import { DialField } from "@/parts/dial-field";
@@ -95,7 +95,7 @@ export function Cage({ setId, draft, moving, onMove, onCommit }: Props) {
 interface MissesProps {
   share: number;
   picture: string | null;
-  tie: ModelTie;
+  tie: ModelLink;
 }
 
 function Misses({ share, picture, tie }: MissesProps) {

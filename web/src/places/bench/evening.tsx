@@ -33,7 +33,7 @@ export function Evening({ setId, by, draft, moving, onEven }: Props) {
       <div className="min-w-0">
         {picture && (
           <p className="text-second">
-            removes <span className="figures">{stops.toFixed(2)} EV</span>
+            delete_obsolete <span className="figures">{stops.toFixed(2)} EV</span>
           </p>
         )}
         {blotches && (

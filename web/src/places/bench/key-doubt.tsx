@@ -23,7 +23,7 @@ export function KeyDoubt({ setId, kind, draft, moving, onDecide }: Props) {
     queries.keyDoubt(setId, kind, moving ? null : asked(draft)),
   );
   if (!data) return null;
-  const { near, doubtful, like } = data;
+  const { near, uncertain, like } = data;
   const side = (parameter: "colors" | "others", label: string) => (
     <Button onClick={() => like && onDecide(parameter, like)} look="small" className="h-6">
       {label}
@@ -33,9 +33,9 @@ export function KeyDoubt({ setId, kind, draft, moving, onDecide }: Props) {
     <div className={`text-small ${isFetching ? "opacity-60" : ""}`} aria-live="polite">
       <p>
         selected <span className="figures">{percent(near)}</span>, uncertain{" "}
-        <span className="figures">{percent(doubtful)}</span>
+        <span className="figures">{percent(uncertain)}</span>
       </p>
-      {like && doubtful > 0.002 && (
+      {like && uncertain > 0.002 && (
         <p
           className="mt-0.5 flex items-center gap-1.5"
           title={`most of the uncertain area is ${like}`}

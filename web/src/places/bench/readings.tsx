@@ -1,7 +1,7 @@
 // Readings of a photo, lit beside each other over the flat window: a click takes one.
 import { useQuery } from "@tanstack/react-query";
 import { X } from "lucide-react";
-import type { OperationRead, ReadingRead } from "@/api/client";
+import type { InterpretationRead, OperationRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
@@ -30,7 +30,7 @@ interface Props {
 
 export function Readings({ setId, state, about, lit, operations, onAbout, onClose }: Props) {
   const { data, error } = useQuery(queries.readings(setId, about, asked(state.draft)));
-  const take = ({ surface, maps }: ReadingRead) => {
+  const take = ({ surface, maps }: InterpretationRead) => {
     state.commit((draft) => ({ ...draft, surface, maps: maps as Draft["maps"] }));
     onClose();
   };
@@ -102,7 +102,7 @@ function Material({ state, operations }: Pick<Props, "state" | "operations">) {
   );
 }
 
-function Reading({ of, onTake }: { of: ReadingRead; onTake: () => void }) {
+function Reading({ of, onTake }: { of: InterpretationRead; onTake: () => void }) {
   return (
     <button
       type="button"

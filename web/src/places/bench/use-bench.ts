@@ -1,7 +1,7 @@
 // What the Bench shows and does for one set: its draft, its pictures, what is chosen and picked.
 import { useEffect, useMemo, useRef, useState } from "react";
 import { useLocation, useNavigate, useParams } from "react-router";
-import type { MapKind, ModelTie, OperationRead, SetRead, VocabularyRead } from "@/api/client";
+import type { MapKind, ModelLink, OperationRead, SetRead, VocabularyRead } from "@/api/client";
 import { useProject } from "@/app";
 import type { ModelOnStage } from "@/lit/stage";
 import { useLatest } from "@/parts/latest";
@@ -103,7 +103,7 @@ export function useBench(set: SetRead, vocabulary: VocabularyRead) {
 }
 
 /** What the lit window stands the maps on, and what lies over the flat one; null without a model. */
-function useStanding(project: string, setId: number, tie: ModelTie | null, sheet: Sheet | null) {
+function useStanding(project: string, setId: number, tie: ModelLink | null, sheet: Sheet | null) {
   const { found, waiting } = useModel(project, setId, tie, sheet);
   const [mark, setMark] = useState<Place | null>(null);
   const onModel = useMemo<ModelOnStage | null>(

@@ -7,7 +7,7 @@ import {
   failureOf,
   type MapDefinition,
   type MapKind,
-  type ModelTie,
+  type ModelLink,
   type Preparation,
   type SetRead,
   type ShotsSpec,
@@ -25,7 +25,7 @@ export interface Draft {
   /** The other ways a map was made before, with their settings. */
   shelf: Partial<Record<MapKind, MapDefinition[]>>;
   /** The model that the set is made for. */
-  model: ModelTie | null;
+  model: ModelLink | null;
   /** The pictures under several lights that the set is measured from. */
   shots: ShotsSpec | null;
 }

@@ -1,7 +1,7 @@
 // The model that a set is made for: its mesh, and what its other materials wear.
 import { useQueries, useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
-import type { ModelRead, ModelTie } from "@/api/client";
+import type { ModelLink, ModelRead } from "@/api/client";
 import { isOpen, type JobRead, jobsOf } from "@/api/jobs";
 import { queries } from "@/api/queries";
 import type { MeshData } from "@/lit/drawing/messages";
@@ -12,7 +12,7 @@ import { wornPictures } from "./worn";
 
 export interface ModelOfSet {
   model: ModelRead;
-  tie: ModelTie;
+  tie: ModelLink;
   /** Its UVs over the whole sheet where a set has tiles. */
   mesh: MeshData;
   /** Pictures of the sets that the model's other materials have, by material. */
@@ -32,7 +32,7 @@ export interface ModelWaiting {
 export function useModel(
   project: string,
   setId: number,
-  tie: ModelTie | null,
+  tie: ModelLink | null,
   sheet: Sheet | null,
 ): { found: ModelOfSet | null; waiting: ModelWaiting | null } {
   const { data: models } = useQuery({ ...queries.models(project), enabled: tie !== null });

@@ -1,13 +1,13 @@
 // What a preview that takes over a second does, how long yet, and giving it up.
 import { useCallback, useEffect, useRef, useState } from "react";
-import { answer, api, done, type UnderWayRead } from "@/api/client";
+import { answer, api, done, type ProgressRead } from "@/api/client";
 
 const LONG = 1000;
 const EVERY = 400;
 
 export interface Waiting {
   /** What is done now; null while nothing has taken long. */
-  underWay: UnderWayRead | null;
+  underWay: ProgressRead | null;
   /** It was given up: what is shown is of an earlier draft, or smaller. */
   stopped: boolean;
   stop: () => void;
@@ -22,7 +22,7 @@ export interface Waiting {
 
 /** `settled`: nothing is computed. */
 export function useWaiting(window: string, settled: boolean): Waiting {
-  const [underWay, setUnderWay] = useState<UnderWayRead | null>(null);
+  const [underWay, setUnderWay] = useState<ProgressRead | null>(null);
   const [stopped, setStopped] = useState(false);
   const [round, setRound] = useState(0);
   const giveUp = useRef(false);
@@ -59,7 +59,7 @@ export function useWaiting(window: string, settled: boolean): Waiting {
 }
 
 /** In words: what, how far, and how long yet. */
-export function waitingInWords({ step, share, seconds_left: left }: UnderWayRead): string {
+export function waitingInWords({ step, share, seconds_left: left }: ProgressRead): string {
   const far = `${Math.round(share * 100)} %`;
   if (left === null) return `${step}, ${far}`;
   const yet = left < 1.5 ? "almost done" : `about ${Math.round(left)} s left`;

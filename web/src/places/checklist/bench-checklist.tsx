@@ -19,11 +19,11 @@ interface Props {
 
 export function BenchChecklist({ project, set, unsaved, onClose }: Props) {
   const { data, error } = useChecklists(project, [set]);
-  const { mend, say } = useMending(project);
+  const { fix, say } = useMending(project);
   const [seen, setSeen] = useState<string | null>(null);
   const list = data?.[0];
   const findings = list?.findings ?? [];
-  const looked = findings.find((one) => one.key === seen) ?? findings.find((one) => one.mend);
+  const looked = findings.find((one) => one.key === seen) ?? findings.find((one) => one.fix);
   return (
     <section
       aria-label="Checklist"
@@ -41,26 +41,26 @@ export function BenchChecklist({ project, set, unsaved, onClose }: Props) {
             {findings.map((one) => (
               <li key={one.key}>
                 <Finding of={one} about={words(one.kind)}>
-                  {one.mend && !one.on_purpose && (
+                  {one.fix && !one.ignored && (
                     <Button
                       look="small"
                       className="py-0.5 font-medium"
-                      disabled={unsaved || !list?.current || mend.isPending}
+                      disabled={unsaved || !list?.current || fix.isPending}
                       onFocus={() => setSeen(one.key)}
                       onMouseEnter={() => setSeen(one.key)}
-                      onClick={() => mend.mutate({ ids: [set.id], rule: one.rule })}
+                      onClick={() => fix.mutate({ ids: [set.id], rule: one.rule })}
                     >
-                      {one.mend}
+                      {one.fix}
                     </Button>
                   )}
                   <Button
                     look="link"
                     className="text-small text-second"
                     onClick={() =>
-                      say.mutate({ id: set.id, finding: one.key, purpose: !one.on_purpose })
+                      say.mutate({ id: set.id, finding: one.key, purpose: !one.ignored })
                     }
                   >
-                    {one.on_purpose ? "Stop ignoring" : "Ignore (intended)"}
+                    {one.ignored ? "Stop ignoring" : "Ignore (intended)"}
                   </Button>
                 </Finding>
               </li>
@@ -96,12 +96,12 @@ interface LitProps {
 /** As it is, and as the mend that the hand is on would make it. */
 function Lit({ set, looked, current }: LitProps) {
   const tiled = looked?.rule === "not_a_tile"; // a seam shows where it is repeated
-  const rule = current && looked?.mend && !looked.on_purpose ? looked.rule : null;
+  const rule = current && looked?.fix && !looked.ignored ? looked.rule : null;
   return (
     <div className="grid min-w-0 grow grid-cols-2 gap-2">
       <Picture set={set} rule={null} words="current" tiled={tiled} />
       {rule ? (
-        <Picture set={set} rule={rule} words={looked?.mend ?? ""} tiled={tiled} />
+        <Picture set={set} rule={rule} words={looked?.fix ?? ""} tiled={tiled} />
       ) : (
         <p className="grid place-items-center rounded-sm border border-dashed border-rule p-4 text-center text-small text-second">
           {looked ? "No change of settings fixes this." : "Select a fix to preview it here."}
@@ -121,7 +121,7 @@ interface PictureProps {
 function Picture({ set, rule, words: caption, tiled }: PictureProps) {
   const { data, error } = useQuery({
     queryKey: ["lit-change", set.id, set.version, rule],
-    queryFn: ({ signal }) => litChange(set.id, rule && { do: "mend", rule }, signal),
+    queryFn: ({ signal }) => litChange(set.id, rule && { do: "fix", rule }, signal),
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 60_000,
     retry: false,

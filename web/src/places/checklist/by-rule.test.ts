@@ -11,8 +11,8 @@ function finding(rule: FindingRead["rule"], more: Partial<FindingRead> = {}): Fi
     weight: "info",
     text: "",
     evidence: "",
-    mend: null,
-    on_purpose: false,
+    fix: null,
+    ignored: false,
     ...more,
   };
 }
@@ -21,7 +21,7 @@ it("puts the gravest first, then what most sets have, and leaves out what is on 
   const lists = [
     { set_id: 1, findings: [finding("off_length"), finding("green_turned", { weight: "error" })] },
     { set_id: 2, findings: [finding("not_a_tile"), finding("off_length")] },
-    { set_id: 3, findings: [finding("not_a_tile", { on_purpose: true })] },
+    { set_id: 3, findings: [finding("not_a_tile", { ignored: true })] },
   ];
   expect(byRule(lists).map((one) => [one.finding.rule, one.ids])).toEqual([
     ["green_turned", [1]],
@@ -31,10 +31,10 @@ it("puts the gravest first, then what most sets have, and leaves out what is on 
 });
 
 it("counts a set once, and keeps apart what is mended in different ways", () => {
-  const down = finding("green_turned", { mend: "down" });
+  const down = finding("green_turned", { fix: "down" });
   const lists = [
     { set_id: 1, findings: [down, { ...down, key: "green_turned:bent_normal" }] },
-    { set_id: 2, findings: [finding("green_turned", { mend: "up" })] },
+    { set_id: 2, findings: [finding("green_turned", { fix: "up" })] },
   ];
   expect(byRule(lists).map((one) => one.ids)).toEqual([[1], [2]]);
 });

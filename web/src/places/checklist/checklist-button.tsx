@@ -14,7 +14,7 @@ interface Props {
 
 export function ChecklistButton({ project, set, pressed, onClick }: Props) {
   const list = useChecklists(project, [set]).data?.[0];
-  const open = list?.findings.filter((one) => !one.on_purpose) ?? [];
+  const open = list?.findings.filter((one) => !one.ignored) ?? [];
   const grave = open[0];
   const { Sign, look } = grave ? weights[grave.weight] : { Sign: ListChecks, look: "" };
   const told = grave

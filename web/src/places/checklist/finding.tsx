@@ -19,14 +19,14 @@ interface Props {
 export function Finding({ of, about, children }: Props) {
   const { Sign, word, look } = weights[of.weight];
   return (
-    <div className={`flex gap-2.5 ${of.on_purpose ? "opacity-60" : ""}`}>
+    <div className={`flex gap-2.5 ${of.ignored ? "opacity-60" : ""}`}>
       <Sign className={`mt-0.5 size-4 shrink-0 ${look}`} aria-hidden="true" />
       <div className="min-w-0 grow">
         <p className="flex items-baseline gap-2">
           <span className="font-semibold">{capital(of.title)}</span>
           <span className="text-small text-second">{about}</span>
           <span className={`ml-auto text-small whitespace-nowrap ${look}`}>
-            {of.on_purpose ? "Ignored" : word}
+            {of.ignored ? "Ignored" : word}
           </span>
         </p>
         <p className="text-list">{capital(of.text)}.</p>

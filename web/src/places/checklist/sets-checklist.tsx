@@ -35,7 +35,7 @@ export function SetsChecklist({ project, rows, onMend, onWall, onClose }: Props)
         )}
         {found.map((one) => (
           <Rule
-            key={`${one.finding.rule} ${one.finding.mend}`}
+            key={`${one.finding.rule} ${one.finding.fix}`}
             of={one}
             rows={rows}
             project={project}
@@ -60,14 +60,14 @@ function Rule({ of: { finding, ids }, rows, project, onMend, onWall }: RuleProps
   const names = rows.filter((row) => ids.includes(row.id)).map((row) => row.name);
   const listed = names.slice(0, FEW).join(", ");
   const more = names.length > FEW ? ` and ${names.length - FEW} more` : "";
-  const change: Change = { do: "mend", rule: finding.rule };
+  const change: Change = { do: "fix", rule: finding.rule };
   const count = ids.length === 1 ? "1 set" : `${ids.length} sets`;
   return (
     <Finding of={finding} about={`${words(finding.kind)} in ${listed}${more}`}>
-      {finding.mend && (
+      {finding.fix && (
         <>
           <Button look="toggle" onClick={() => onMend(ids, change)}>
-            {finding.mend} in {count}
+            {finding.fix} in {count}
           </Button>
           <Button
             look="link"

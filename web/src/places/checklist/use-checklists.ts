@@ -14,12 +14,12 @@ export function useMending(project: string) {
   const client = useQueryClient();
   const fresh = (...keys: (readonly unknown[])[]) =>
     refresh(client, queries.tray(project).queryKey, ["checklists", project], ...keys);
-  const mend = useMutation({
+  const fix = useMutation({
     mutationFn: ({ ids, rule }: { ids: number[]; rule: FindingRead["rule"] }) =>
       answer(
         api.POST("/api/v1/projects/{project}/changes", {
           params: { path: { project } },
-          body: { set_ids: ids, change: { do: "mend", rule }, dry: false },
+          body: { set_ids: ids, change: { do: "fix", rule }, dry: false },
         }),
       ),
     onSuccess: async (done) => {
@@ -32,14 +32,14 @@ export function useMending(project: string) {
   const say = useMutation({
     mutationFn: (said: { id: number; finding: string; purpose: boolean }) =>
       answer(
-        api.PUT("/api/v1/sets/{set_id}/purposes", {
+        api.PUT("/api/v1/sets/{set_id}/ignored-findings", {
           params: { path: { set_id: said.id } },
-          body: { finding: said.finding, on_purpose: said.purpose },
+          body: { finding: said.finding, ignored: said.purpose },
         }),
       ),
     onSuccess: () => fresh(),
   });
-  return { mend, say };
+  return { fix, say };
 }
 
 const RANK = { error: 0, warning: 1, info: 2 };
@@ -56,8 +56,8 @@ export function byRule(lists: { set_id: number; findings: FindingRead[] }[]): Ru
   const found = new Map<string, RuleAmong>();
   for (const { set_id, findings } of lists) {
     for (const finding of findings) {
-      if (finding.on_purpose) continue;
-      const key = `${finding.rule} ${finding.weight} ${finding.mend}`;
+      if (finding.ignored) continue;
+      const key = `${finding.rule} ${finding.weight} ${finding.fix}`;
       const there = found.get(key);
       if (!there) found.set(key, { finding, ids: [set_id] });
       else if (!there.ids.includes(set_id)) there.ids.push(set_id);

@@ -2,11 +2,17 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { FolderCog, RefreshCw } from "lucide-react";
 import { memo, useCallback, useRef } from "react";
-import type { BoardCellRead, LyingRead, StaleFilesRead, TargetPreset, TrayRow } from "@/api/client";
+import type {
+  BoardCellRead,
+  DiskStateRead,
+  StaleFilesRead,
+  TargetPreset,
+  TrayRow,
+} from "@/api/client";
 import { useLatest } from "@/parts/latest";
 import { focusOnceDrawn, Gap } from "@/parts/long-table";
+import type { AutoDeliverRule } from "./auto-deliver";
 import { type Cell, type ChosenCells, cellOf, keyOf, type State } from "./cells";
-import type { KeptUp } from "./kept-up";
 
 const ROW = 34;
 
@@ -14,12 +20,12 @@ interface Props {
   rows: TrayRow[];
   targets: TargetPreset[];
   cells: ReadonlyMap<string, BoardCellRead>;
-  lying: ReadonlyMap<string, LyingRead>;
+  lying: ReadonlyMap<string, DiskStateRead>;
   staleFiles: ReadonlyMap<string, StaleFilesRead>;
   chosen: ChosenCells;
   /** Targets whose sets go elsewhere than usual. */
   chosenPlaces: ReadonlySet<string>;
-  kept: KeptUp;
+  kept: AutoDeliverRule;
   onKeep: (target: string, kept: boolean) => void;
   onSeen: (ids: number[]) => void;
   onPlace: (target: string) => void;
@@ -186,8 +192,8 @@ const looks: Record<State, { sign: string; look: string }> = {
   running: { sign: "▸", look: "text-verdigris" },
   failed: { sign: "✕", look: "text-wrong font-medium" },
   replaced: { sign: "!", look: "text-ochre" },
-  changed: { sign: "!", look: "text-ochre" },
-  gone: { sign: "!", look: "text-ochre" },
+  modified: { sign: "!", look: "text-ochre" },
+  missing: { sign: "!", look: "text-ochre" },
 };
 
 const STEPS: Record<string, readonly [number, number]> = {

@@ -14,7 +14,12 @@ const cell = (more: Partial<BoardCellRead>): BoardCellRead => ({
   ...more,
 });
 const fine = { findings: [] };
-const lying = (lies: "own" | "replaced") => ({ set_id: 1, target_id: "a", lies, text: "by 9" });
+const lying = (disk_state: "intact" | "replaced") => ({
+  set_id: 1,
+  target_id: "a",
+  disk_state,
+  text: "by 9",
+});
 
 describe("a cell", () => {
   it("says what is under way before what was", () => {
@@ -30,7 +35,7 @@ describe("a cell", () => {
       state: "replaced",
       why: "by 9",
     });
-    expect(cellOf(cell({ state: "stale" }), lying("own"), fine).state).toBe("stale");
+    expect(cellOf(cell({ state: "stale" }), lying("intact"), fine).state).toBe("stale");
   });
 
   it("says what will be wrong where it would be delivered now", () => {

@@ -1,6 +1,6 @@
 // The cells of the board: how each is told, and which are chosen.
 import { useMemo, useState } from "react";
-import type { BoardCellRead, LyingRead, StaleFilesRead, TrayRow } from "@/api/client";
+import type { BoardCellRead, DiskStateRead, StaleFilesRead, TrayRow } from "@/api/client";
 import { words } from "@/parts/figures";
 
 export type State =
@@ -12,8 +12,8 @@ export type State =
   | "running"
   | "failed"
   | "replaced"
-  | "changed"
-  | "gone";
+  | "modified"
+  | "missing";
 
 export interface Cell {
   state: State;
@@ -40,7 +40,11 @@ const plain = {
 } as const;
 
 /** The files on disk, where they aren't those of the delivery. */
-const DISK_WORDS = { replaced: "replaced", changed: "modified outside", gone: "missing" } as const;
+const DISK_WORDS = {
+  replaced: "replaced",
+  modified: "modified outside",
+  missing: "missing",
+} as const;
 
 /** How a stale cell is told: by its files, once they are known. */
 function staleOf(files: StaleFilesRead | undefined) {
@@ -71,7 +75,7 @@ function wrongOf(row: Pick<TrayRow, "findings">, now: Cell): Cell | null {
  */
 export function cellOf(
   cell: BoardCellRead | undefined,
-  lying: LyingRead | undefined,
+  lying: DiskStateRead | undefined,
   row: Pick<TrayRow, "findings">,
   files?: StaleFilesRead,
 ): Cell {
@@ -96,8 +100,13 @@ export function cellOf(
       return { state: "waiting", ...plain.waiting, delivery };
     default:
   }
-  if (lying && lying.lies !== "own" && lying.lies !== "nothing")
-    return { state: lying.lies, word: DISK_WORDS[lying.lies], why: lying.text, delivery };
+  if (lying && lying.disk_state !== "intact" && lying.disk_state !== "none")
+    return {
+      state: lying.disk_state,
+      word: DISK_WORDS[lying.disk_state],
+      why: lying.text,
+      delivery,
+    };
   if (cell.state === "delivered") return { state: "delivered", ...plain.delivered, delivery };
   const now: Cell = { state: "stale", ...staleOf(files), delivery };
   return wrongOf(row, now) ?? now;

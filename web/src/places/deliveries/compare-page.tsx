@@ -227,7 +227,7 @@ function Viewer({ pair, n, otherN, file, letter, onClose }: ViewerProps) {
         <>
           <TexelRow
             pictures={figures ?? []}
-            address={`/api/v1/deliveries/${pair.earlier}/parts/${n}/compared/${pair.later}/${otherN}/files/${encodeURIComponent(file)}/channels/${letter}`}
+            address={`/api/v1/deliveries/${pair.earlier}/parts/${n}/comparisons/${pair.later}/${otherN}/files/${encodeURIComponent(file)}/channels/${letter}`}
             titles={{ before: `delivery ${pair.earlier}`, after: `delivery ${pair.later}` }}
             apart={["after", "before"]}
             amplified={data.amplified}

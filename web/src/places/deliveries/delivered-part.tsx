@@ -12,7 +12,7 @@ import { type ChannelOf, ChannelViewer } from "./channel-viewer";
 type PartRead = DeliveryRead["parts"][number];
 
 interface LiesThereProps {
-  part: Pick<PartRead, "replaced_by" | "lies_text">;
+  part: Pick<PartRead, "replaced_by" | "disk_state_text">;
   /** Its bytes are kept by content. */
   kept: boolean;
 }
@@ -31,7 +31,7 @@ function LiesThere({ part, kept }: LiesThereProps) {
           </Link>
         </>
       ) : (
-        part.lies_text
+        part.disk_state_text
       )}
       {kept && "; the zip contains the delivered version"}
     </span>
@@ -53,7 +53,7 @@ export function DeliveredPart({ delivery, part, opened }: Props) {
     enabled: open,
   });
   const now = whole ?? part;
-  const isOwn = now.lies === "own" || now.lies === null;
+  const isOwn = now.disk_state === "intact" || now.disk_state === null;
   const title = targets.find((one) => one.id === part.target_id)?.title;
   return (
     <section
@@ -120,7 +120,7 @@ interface FilesProps {
 }
 
 function Files({ delivery, n, whole }: FilesProps) {
-  const { manifest, assay, lies } = whole;
+  const { manifest, assay, disk_state } = whole;
   const [viewed, setViewed] = useState<ChannelOf | null>(null);
   if (!manifest || !assay) return null;
   const checks = new Map(assay.files.map((file) => [file.name, file]));
@@ -132,7 +132,7 @@ function Files({ delivery, n, whole }: FilesProps) {
             key={file.name}
             className="flex items-center gap-4 border-b border-rule px-4 py-2.5 last:border-b-0"
           >
-            {lies === "own" || lies === "changed" ? (
+            {disk_state === "intact" || disk_state === "modified" ? (
               <img
                 src={`/api/v1/deliveries/${delivery}/parts/${n}/files/${encodeURIComponent(file.name)}/picture.png`}
                 alt={`${file.name}, current file on disk`}
@@ -140,7 +140,7 @@ function Files({ delivery, n, whole }: FilesProps) {
               />
             ) : (
               <span className="grid size-18 place-items-center rounded-sm border border-rule bg-sheet text-center text-note text-second">
-                {lies === "replaced" ? "replaced" : "gone"}
+                {disk_state === "replaced" ? "replaced" : "missing"}
               </span>
             )}
             <div className="w-80 leading-snug">
@@ -175,7 +175,7 @@ function Files({ delivery, n, whole }: FilesProps) {
                     <td>
                       <button
                         type="button"
-                        disabled={lies === "replaced" || lies === "gone"}
+                        disabled={disk_state === "replaced" || disk_state === "missing"}
                         title="Compare with source"
                         aria-label={`Compare ${channel.channel} of ${file.name} with its source`}
                         className="text-left enabled:underline decoration-rule underline-offset-2 enabled:hover:text-copper"
@@ -195,7 +195,7 @@ function Files({ delivery, n, whole }: FilesProps) {
                     <td className="text-right figures">{channel.largest ?? "?"}</td>
                     <td className="text-right figures">{channel.mean?.toFixed(2) ?? "?"}</td>
                     <td className="pl-3">
-                      {channel.ok && lies !== "own" ? (
+                      {channel.ok && disk_state !== "intact" ? (
                         <Check
                           className="size-4 text-second"
                           aria-label="verified when delivered"

@@ -16,11 +16,11 @@ import { useTitle } from "@/parts/title";
 import { NarrowBar } from "@/places/tray/narrow-bar";
 import { TargetsMenu, useShownTargets } from "@/places/tray/shown-targets";
 import { useArrangement, useShownRows } from "@/places/tray/use-tray";
+import { useAutoDeliver } from "./auto-deliver";
 import { Board } from "./board";
 import { keyOf, partsOf, stillThere, useChosenCells } from "./cells";
 import { DestinationDialog } from "./destination";
 import { History } from "./history";
-import { useKeptUp } from "./kept-up";
 import { UnderBoard, type Way } from "./under-board";
 import { WebhooksDialog } from "./webhooks";
 
@@ -102,7 +102,7 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
   const [place, setPlace] = useState<string | null>(null);
   const [telling, setTelling] = useState(false);
   const chosenPlaces = useChosenPlaces(project);
-  const { kept, keep } = useKeptUp(project);
+  const { kept, keep } = useAutoDeliver(project);
   const { lying, staleFiles, onSeen } = useInSight(project, cells);
   const { failed, retry } = useRetry(project, cells);
   const keys = stillThere(chosen.keys, rows, shown);
@@ -213,7 +213,7 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
 function useChosenPlaces(project: string): ReadonlySet<string> {
   const { data } = useQuery(queries.destinations(project));
   return useMemo(
-    () => new Set(data?.filter((one) => !one.is_usual).map((one) => one.target_id)),
+    () => new Set(data?.filter((one) => !one.is_default).map((one) => one.target_id)),
     [data],
   );
 }

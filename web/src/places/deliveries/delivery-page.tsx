@@ -40,7 +40,9 @@ export function DeliveryPage() {
   });
   if (error) return <p className="m-4 rounded-md bg-wrong-pale p-3 text-wrong">{error.message}</p>;
   if (!delivery) return null;
-  const there = delivery.parts.filter((part) => part.lies === "own" || part.bytes_kept).length;
+  const there = delivery.parts.filter(
+    (part) => part.disk_state === "intact" || part.bytes_kept,
+  ).length;
   const isWhole = there === delivery.parts.length;
   const again = delivery.counts.failed + delivery.counts.cancelled;
   return (
@@ -98,7 +100,7 @@ const NAMED = 3;
 
 /** The parts whose files are not there any more, the first few by name. */
 function missing({ parts }: DeliveryRead): string {
-  const gone = parts.filter((part) => part.lies !== "own" && !part.bytes_kept);
+  const gone = parts.filter((part) => part.disk_state !== "intact" && !part.bytes_kept);
   const named = gone.slice(0, NAMED).map((part) => `${part.set_name} for ${part.target_id}`);
   const more = gone.length - named.length;
   return more > 0 ? `${named.join(", ")} and ${more} more` : named.join(", ");

@@ -108,7 +108,7 @@ function Form({ project, target, example, now, onClose }: Props & { now: Destina
         )}
       </div>
       <div className="mt-2 flex justify-end gap-2">
-        {!now.is_usual && (
+        {!now.is_default && (
           <Button className="mr-auto" onClick={() => asUsual.mutate()}>
             Use defaults
           </Button>

@@ -9,12 +9,12 @@ import { when } from "@/parts/figures";
 import { Badge } from "@/parts/marks";
 
 /** What may have become of the files of a delivery, the worst first. */
-const OTHERWISE = ["gone", "changed", "replaced"] as const;
+const OTHERWISE = ["missing", "modified", "replaced"] as const;
 
 export function StateBadge({ delivery }: { delivery: DeliveryRead }) {
   switch (delivery.state) {
     case "done": {
-      const other = OTHERWISE.find((one) => delivery.parts.some((part) => part.lies === one));
+      const other = OTHERWISE.find((one) => delivery.parts.some((part) => part.disk_state === one));
       return other ? (
         <Badge tone="stale">! {other} since</Badge>
       ) : (

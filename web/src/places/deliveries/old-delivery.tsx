@@ -24,7 +24,7 @@ export function OldDelivery({ delivery }: { delivery: DeliveryRead }) {
   const again = useMutation({
     mutationFn: () =>
       answer(
-        api.POST("/api/v1/deliveries/{delivery_id}/again", {
+        api.POST("/api/v1/deliveries/{delivery_id}/repetitions", {
           params: { path: { delivery_id: delivery.id } },
         }),
       ),

@@ -2,13 +2,13 @@
 import type { UseQueryResult } from "@tanstack/react-query";
 import { FolderOutput } from "lucide-react";
 import { type ReactNode, useState } from "react";
-import type { LookRead, TargetPreset, TrayRow } from "@/api/client";
+import type { DeliveryPreviewRead, TargetPreset, TrayRow } from "@/api/client";
 import { Button } from "@/parts/button";
 import { DryPart } from "./dry-part";
 
 interface Props {
   count: number;
-  look: UseQueryResult<LookRead>;
+  look: UseQueryResult<DeliveryPreviewRead>;
   targets: TargetPreset[];
   rows: TrayRow[];
   asking: boolean;
@@ -21,20 +21,20 @@ interface Props {
 
 /** How a delivery is carried out. */
 export interface Way {
-  removes: boolean;
-  anew: boolean;
+  delete_obsolete: boolean;
+  rewrite: boolean;
 }
 
 export function UnderBoard(props: Props) {
   const { count, look, targets, rows, asking, onDeliver, onNone, kept, onKeep } = props;
   const { data, error } = look;
-  const [way, setWay] = useState<Way>({ removes: false, anew: false });
+  const [way, setWay] = useState<Way>({ delete_obsolete: false, rewrite: false });
   const left = data?.left ?? 0;
   const looked = data && !look.isPlaceholderData && data.parts === count;
   const ready = looked && data.blocked < data.parts;
-  const writes = data ? data.files - (way.anew ? 0 : data.unchanged) : 0;
+  const writes = data ? data.files - (way.rewrite ? 0 : data.unchanged) : 0;
   // What is copied elsewhere is compared there, and files that are removed are a change as well.
-  const nothing = data && writes === 0 && data.copies === 0 && !(way.removes && left > 0);
+  const nothing = data && writes === 0 && data.copies === 0 && !(way.delete_obsolete && left > 0);
   return (
     <section
       aria-label="Files to be written"
@@ -59,12 +59,15 @@ export function UnderBoard(props: Props) {
           ))}
         </section>
         {left > 0 && (
-          <Choice chosen={way.removes} onChoose={(removes) => setWay({ ...way, removes })}>
+          <Choice
+            chosen={way.delete_obsolete}
+            onChoose={(delete_obsolete) => setWay({ ...way, delete_obsolete })}
+          >
             Delete {left} {left === 1 ? "file" : "files"} of earlier deliveries that this one no
             longer contains
           </Choice>
         )}
-        <Choice chosen={way.anew} onChoose={(anew) => setWay({ ...way, anew })}>
+        <Choice chosen={way.rewrite} onChoose={(rewrite) => setWay({ ...way, rewrite })}>
           Rewrite unchanged files
         </Choice>
         <Choice chosen={kept} onChoose={onKeep}>
@@ -75,7 +78,7 @@ export function UnderBoard(props: Props) {
             look="main"
             disabled={!ready || asking || nothing}
             title={nothing ? "All files are up to date" : undefined}
-            onClick={() => onDeliver({ ...way, removes: way.removes && left > 0 })}
+            onClick={() => onDeliver({ ...way, delete_obsolete: way.delete_obsolete && left > 0 })}
           >
             <FolderOutput className="size-4" aria-hidden="true" />
             {data ? deliverLabel(writes, nothing) : "Deliver"}
@@ -133,7 +136,7 @@ function deliverLabel(writes: number, nothing: boolean | undefined): string {
   return `Deliver ${writes} ${writes === 1 ? "file" : "files"}`;
 }
 
-function told(data: LookRead): string {
+function told(data: DeliveryPreviewRead): string {
   const files = `${data.files} ${data.files === 1 ? "file" : "files"}`;
   const cells = data.blocked === 1 ? "cell" : "cells";
   return [
@@ -156,7 +159,13 @@ const weights = {
 const NAMED = 3;
 
 /** A cause, once, with the sets that it is about. */
-function CauseLine({ cause, rows }: { cause: LookRead["causes"][number]; rows: TrayRow[] }) {
+function CauseLine({
+  cause,
+  rows,
+}: {
+  cause: DeliveryPreviewRead["causes"][number];
+  rows: TrayRow[];
+}) {
   const { word, look } = weights[cause.weight];
   const ids = [...new Set(cause.set_ids)];
   const names = ids.slice(0, NAMED).map((id) => rows.find((row) => row.id === id)?.name ?? id);

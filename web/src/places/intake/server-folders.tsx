@@ -1,7 +1,7 @@
 // Folders of the server: taken in by their path, and kept in step with.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { answer, api, done, type FollowedRead } from "@/api/client";
+import { answer, api, done, type WatchedFolderRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { Button } from "@/parts/button";
@@ -18,7 +18,7 @@ interface Props {
 export function ServerFolders({ project, onClose }: Props) {
   const client = useQueryClient();
   const [chosen, setChosen] = useState<string | null>(null);
-  const [keeps, setKeeps] = useState(true);
+  const [watching, setKeeps] = useState(true);
   const { data: roots = [] } = useQuery(queries.folderRoots());
   const { data: followed = [] } = useQuery(queries.followed(project));
   const folder = chosen ?? roots[0] ?? "";
@@ -27,9 +27,9 @@ export function ServerFolders({ project, onClose }: Props) {
   const follow = useMutation({
     mutationFn: () =>
       answer(
-        api.POST("/api/v1/projects/{project}/followed-folders", {
+        api.POST("/api/v1/projects/{project}/watched-folders", {
           ...path,
-          body: { path: folder, keeps },
+          body: { path: folder, watching },
         }),
       ),
     onSuccess: () => notify("good", `Importing ${folder}.`),
@@ -38,7 +38,7 @@ export function ServerFolders({ project, onClose }: Props) {
   const forget = useMutation({
     mutationFn: (id: number) =>
       done(
-        api.DELETE("/api/v1/projects/{project}/followed-folders/{folder_id}", {
+        api.DELETE("/api/v1/projects/{project}/watched-folders/{folder_id}", {
           params: { path: { project, folder_id: id } },
         }),
       ),
@@ -60,7 +60,7 @@ export function ServerFolders({ project, onClose }: Props) {
           <input
             type="checkbox"
             className="accent-copper"
-            checked={keeps}
+            checked={watching}
             onChange={(event) => setKeeps(event.target.checked)}
           />
           Watch folder
@@ -88,15 +88,15 @@ export function ServerFolders({ project, onClose }: Props) {
 
 const FEW = 3; // files that are named
 
-function Followed({ of, onForget }: { of: FollowedRead; onForget: () => void }) {
+function Followed({ of, onForget }: { of: WatchedFolderRead; onForget: () => void }) {
   const files = `${of.files} ${of.files === 1 ? "file" : "files"}`;
-  const gone = of.gone > 0 ? ` · ${of.gone} deleted, their sets stay` : "";
-  const at = of.looked_at ? when(of.looked_at) : "";
-  const state = !of.looked_at
+  const deleted = of.deleted > 0 ? ` · ${of.deleted} deleted, their sets stay` : "";
+  const at = of.read_at ? when(of.read_at) : "";
+  const state = !of.read_at
     ? "reading…"
-    : of.keeps
-      ? `${files}${gone} · synced ${at}`
-      : `${files}${gone} · imported ${at}`;
+    : of.watching
+      ? `${files}${deleted} · synced ${at}`
+      : `${files}${deleted} · imported ${at}`;
   return (
     <li className="flex gap-3">
       <div className="min-w-0 grow">
@@ -117,7 +117,7 @@ function Followed({ of, onForget }: { of: FollowedRead; onForget: () => void }) 
         )}
       </div>
       <Button look="small" className="self-start whitespace-nowrap" onClick={onForget}>
-        {of.keeps ? "Stop watching" : "Remove from list"}
+        {of.watching ? "Stop watching" : "Remove from list"}
       </Button>
     </li>
   );

@@ -16,7 +16,7 @@ import { notify } from "@/parts/notices";
 
 export function useIntake(project: string, accepted: boolean) {
   const { data: followed = [] } = useQuery(queries.followed(project));
-  const follows = followed.some((one) => one.keeps || one.looked_at === null);
+  const follows = followed.some((one) => one.watching || one.read_at === null);
   return useQuery(queries.intake(project, accepted, follows));
 }
 
@@ -71,7 +71,7 @@ export function useIntakeActions(
   const [off, setOff] = useState<ArrivalRead[][]>([]);
   const bringBack = useMutation({
     mutationFn: (rows: ArrivalRead[]) =>
-      done(api.POST("/api/v1/arrivals/returns", { body: { ids: idsOf(rows) } })),
+      done(api.POST("/api/v1/arrivals/restorations", { body: { ids: idsOf(rows) } })),
     onSuccess: (_, rows) => setOff((before) => before.filter((one) => one !== rows)),
     onSettled: fresh,
   });
@@ -107,7 +107,7 @@ export function useIntakeActions(
   const takeSurface = useMutation({
     mutationFn: (given: { offer: SurfaceOffer; name: string }) =>
       answer(
-        api.POST("/api/v1/surfaces/{surface_id}/acceptances", {
+        api.POST("/api/v1/capture-groups/{surface_id}/acceptances", {
           params: { path: { surface_id: given.offer.id } },
           body: { name: given.name },
         }),
@@ -119,7 +119,7 @@ export function useIntakeActions(
   const refuseSurface = useMutation({
     mutationFn: (offer: SurfaceOffer) =>
       done(
-        api.POST("/api/v1/surfaces/{surface_id}/declined", {
+        api.POST("/api/v1/capture-groups/{surface_id}/declines", {
           params: { path: { surface_id: offer.id } },
         }),
       ),

@@ -17,7 +17,7 @@ function changedBy(kind: JobRead["kind"], project: string): QueryKey[] {
       ["deliveries", project],
     ];
   if (kind === "model_import") return [queries.models(project).queryKey];
-  if (kind === "environment_import") return [queries.surroundings(project).queryKey];
+  if (kind === "environment_import") return [queries.environments(project).queryKey];
   if (kind === "project_import") return [queries.projects().queryKey];
   if (kind === "file_detection" || kind === "light_estimation") return [["intake", project]];
   return [];

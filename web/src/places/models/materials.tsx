@@ -2,7 +2,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { X } from "lucide-react";
 import { Link } from "react-router";
-import { answer, api, type ModelRead, type ModelTie } from "@/api/client";
+import { answer, api, type ModelLink, type ModelRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { Button } from "@/parts/button";
@@ -109,7 +109,7 @@ export function Materials({ project, model, models, chosen, onChoose }: Props) {
 function useTie(project: string) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: ({ setId, tie }: { setId: number; tie: ModelTie | null }) =>
+    mutationFn: ({ setId, tie }: { setId: number; tie: ModelLink | null }) =>
       answer(
         api.PUT("/api/v1/sets/{set_id}/model", {
           params: { path: { set_id: setId } },

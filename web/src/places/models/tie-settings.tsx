@@ -1,6 +1,6 @@
 // How a set lies on a model: which UVs, and the detailed model that its relief is taken from.
 import { useQuery } from "@tanstack/react-query";
-import type { ModelRead, ModelTie } from "@/api/client";
+import type { ModelLink, ModelRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { Choice } from "@/parts/choice";
 import { NumberField } from "@/parts/number-field";
@@ -10,13 +10,13 @@ interface Props {
   setId: number;
   model: ModelRead;
   models: ModelRead[];
-  onTie: (setId: number, tie: ModelTie) => void;
+  onTie: (setId: number, tie: ModelLink) => void;
 }
 
 const NONE = "none";
 
 /** A set lies on the first UVs of a material, and takes its relief from no other model. */
-export function plainTie(model: ModelRead, material: string): ModelTie {
+export function plainTie(model: ModelRead, material: string): ModelLink {
   return {
     source: model.sha256,
     material,
@@ -33,7 +33,7 @@ export function TieSettings({ setId, model, models, onTie }: Props) {
   const tie = set?.model;
   if (!tie) return null;
   const others = models.filter((one) => one.id !== model.id);
-  const put = (part: Partial<ModelTie>) => onTie(setId, { ...tie, ...part });
+  const put = (part: Partial<ModelLink>) => onTie(setId, { ...tie, ...part });
   if (others.length === 0 && model.uv_sets < 2) return null;
   return (
     <div className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1.5 text-list">

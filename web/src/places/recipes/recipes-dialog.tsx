@@ -246,7 +246,7 @@ function Elsewhere({
   const use = useMutation({
     mutationFn: () =>
       answer(
-        api.POST("/api/v1/sets/{set_id}/settings-uses", {
+        api.POST("/api/v1/sets/{set_id}/settings-copies", {
           params: { path: { set_id: of.id } },
           body: { set_ids: [...chosen] },
         }),

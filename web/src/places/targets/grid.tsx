@@ -36,7 +36,7 @@ interface Props {
   present: Set<string>;
   /** Those that came in packed, and the channel in which they lay. */
   packed: Map<string, string>;
-  trial: Schemas["TrialRead"] | undefined;
+  trial: Schemas["TargetPreviewRead"] | undefined;
   locked: boolean;
   onChange: (change: Change) => void;
 }

@@ -30,7 +30,7 @@ async function picturesOf(maps: Partial<Record<MapKind, string>>, word: string):
 
 async function load(preset: TargetPreset, setId: number) {
   const found = await answer(
-    api.POST("/api/v1/target-trials/lit", { body: { preset, set_id: setId } }),
+    api.POST("/api/v1/target-previews/renderings", { body: { preset, set_id: setId } }),
   );
   const key = crypto.randomUUID();
   const [before, after] = await Promise.all([

@@ -26,7 +26,7 @@ export function Proof({
   light: number | null;
   onLight: (light: number | null) => void;
 }) {
-  const { data: own } = useQuery(queries.surroundings(useProject()));
+  const { data: own } = useQuery(queries.environments(useProject()));
   const [lit, setLit] = useState(false);
   const good = proof.mean <= 1;
   return (

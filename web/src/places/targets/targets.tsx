@@ -236,7 +236,7 @@ function TrialBar({ own, state, sets, set, onSet, all, onAll, isTrying }: TrialP
 }
 
 /** What a delivery would write besides its files, and what is to be known of it. */
-function Told({ trial }: { trial: Schemas["TrialRead"] }) {
+function Told({ trial }: { trial: Schemas["TargetPreviewRead"] }) {
   return (
     <>
       {trial.documents.length > 0 && (

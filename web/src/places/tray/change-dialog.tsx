@@ -20,7 +20,7 @@ interface Props {
 /** What is asked from the start, where there is nothing to be typed. */
 const atOnce: Partial<Record<FormName, Change>> = {
   delete: { do: "delete" },
-  green: { do: "turn_green", card: null },
+  green: { do: "flip_green", card: null },
 };
 
 export function ChangeDialog({ name, rows, project, onDo, onWall, onClose }: Props) {

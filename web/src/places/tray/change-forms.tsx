@@ -312,7 +312,7 @@ function GreenForm({ rows, onChange }: FormProps) {
             checked={card === one.value}
             onChange={() => {
               setCard(one.value);
-              onChange({ do: "turn_green", card: one.value || null });
+              onChange({ do: "flip_green", card: one.value || null });
             }}
           />
           {one.label}

@@ -14,7 +14,7 @@ function row(name: string, more: Partial<TrayRow> = {}): TrayRow {
     updated_at: "2026-01-01T00:00:00Z",
     deleted_at: null,
     delivered: {},
-    looked_over: true,
+    checked: true,
     findings: [],
     ...more,
   };

@@ -2,7 +2,7 @@
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { ApiError, type TakenInRead, takeIn } from "@/api/client";
+import { ApiError, type ImportedSourceRead, takeIn } from "@/api/client";
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { words } from "@/parts/figures";
@@ -35,7 +35,7 @@ async function takeAll(
   toSort: (file: File) => void,
 ) {
   const health = await client.ensureQueryData(queries.health());
-  const taken: TakenInRead[] = [];
+  const taken: ImportedSourceRead[] = [];
   for (const [n, file] of files.entries()) {
     step(n);
     const why = refusal(file, health);
@@ -64,12 +64,16 @@ async function takeAll(
   return taken;
 }
 
-function said(one: TakenInRead): string {
+function said(one: ImportedSourceRead): string {
   return one.kind === "base_color" ? "" : `, ${words(one.kind)}`;
 }
 
 /** Files come by drop or paste anywhere on the page, or from a picker; several go to Intake. */
-export function useTakeIn(project: string, as: TakenAs, onTaken: (taken: TakenInRead[]) => void) {
+export function useTakeIn(
+  project: string,
+  as: TakenAs,
+  onTaken: (taken: ImportedSourceRead[]) => void,
+) {
   const client = useQueryClient();
   const navigate = useNavigate();
   const [busy, setBusy] = useState<string | null>(null);

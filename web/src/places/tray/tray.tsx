@@ -14,7 +14,7 @@ import { NarrowBar } from "./narrow-bar";
 import { Legend } from "./set-row";
 import { SetsTable } from "./sets-table";
 import { TargetsMenu, useShownTargets } from "./shown-targets";
-import { ThrownAway } from "./thrown-away";
+import { ThrownAway } from "./trash";
 import { TrayBar, Unreadable, useTaking } from "./tray-bar";
 import { useChange } from "./use-change";
 import { columnsOf, useArrangement, useShownRows, useTitles } from "./use-tray";
@@ -77,7 +77,7 @@ export function Tray() {
       {tray && (
         <div className="flex min-h-6 shrink-0 items-end justify-between">
           {rows.length > 0 ? <Legend /> : <span />}
-          <ThrownAway project={project} count={tray.thrown_away} changing={changing} />
+          <ThrownAway project={project} count={tray.trash_count} changing={changing} />
         </div>
       )}
       {tray && rows.length <= FEW && picks.length === 0 && (

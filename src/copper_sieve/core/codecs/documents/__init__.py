@@ -1,1 +1,1 @@
-"""Material documents written beside textures, each to its open specification."""
+"""Material documents, each following its open specification."""

@@ -1,4 +1,4 @@
-"""glTF 2.0: which maps of a material it takes, and what a written one names or holds."""
+"""glTF 2.0: the maps that a material supports, and the textures that a file refers to or embeds."""
 
 from __future__ import annotations
 

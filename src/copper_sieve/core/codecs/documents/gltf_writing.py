@@ -16,10 +16,10 @@ from copper_sieve.core.image.map_kind import MapKind
 
 
 def encode_gltf(material: Material, folder: Path, *, one_file: bool) -> bytes:
-    """A plane of the material's size in metres facing +Z, with its textures.
+    """Return a plane of the material's size in meters facing +Z, with its textures.
 
-    one_file : a .glb with the textures inside; else a .gltf that names them beside it
-    The plane has normals and tangents, so that green up in the texture points to +Y.
+    one_file : a .glb with embedded textures; else a .gltf that refers to separate files
+    The plane has normals and tangents, so that Y+ in the texture points to +Y.
     """
     held = held_by_gltf(material)
     writer = _Writer(material.name)
@@ -85,7 +85,7 @@ class _Writer:
         return gltf.Mesh(name=self._name, primitives=[primitive])
 
     def add_texture(self, path: Path, *, inside: bool) -> int:
-        """A picture, inside the file or beside it; the number of its texture."""
+        """Add an embedded or separate picture; returns the index of its texture."""
         image = gltf.Image(name=path.stem)
         if inside:
             image.bufferView = self._add_view(path.read_bytes(), None)

@@ -1,4 +1,4 @@
-"""What a material document needs to know: which file holds which map, and how it is read."""
+"""Material description for documents: which file contains which map, and how it is read."""
 
 from __future__ import annotations
 

@@ -1,8 +1,8 @@
-"""MaterialX 1.39: a node graph that reads the textures, a surface (OpenPBR or standard surface).
+"""MaterialX 1.39: a node graph that reads the textures, and a surface (OpenPBR or standard
+surface).
 
-Data is read as it is (color space "raw"), colors as sRGB or linear as their files are; a channel of
-a packed file is taken out by a node. Green of a normal points up, as the specification has it; one
-that points down is turned by nodes.
+Data is read with the color space "raw", colors as sRGB or linear like their files; channels of
+packed files are extracted by nodes. Normals are Y+ by specification; nodes invert Y− files.
 """
 
 from __future__ import annotations
@@ -98,7 +98,7 @@ def _fixed(surface: ET.Element, material: Material, model: str) -> None:
 
 
 class _Graph:
-    """The node graph: one picture node a file, and what takes maps out of it."""
+    """The node graph: one image node per file, and nodes that extract maps."""
 
     def __init__(self, element: ET.Element, material: Material) -> None:
         self._element, self._material = element, material
@@ -106,13 +106,13 @@ class _Graph:
         self._outputs: list[ET.Element] = []
 
     def connect(self, node: ET.Element, name: str, kind: str, source: str) -> None:
-        """An input outside of the graph takes what a node of it gives."""
+        """Connect an input outside the graph to the output of a node."""
         output = self.output(name, kind, source)
         ET.SubElement(node, "input", name=name, type=kind,
                       nodegraph=self._element.get("name", ""), output=output)  # fmt: skip
 
     def output(self, name: str, kind: str, source: str) -> str:
-        """Give what a node makes to the outside."""
+        """Expose the output of a node."""
         ET.SubElement(self._element, "output", name=f"out_{name}", type=kind, nodename=source)
         return f"out_{name}"
 
@@ -161,7 +161,7 @@ class _Graph:
         if use.file not in self._images:
             color = {1: "float", 2: "vector2", 3: "color3", 4: "color4"}
             plain = {1: "float", 2: "vector2", 3: "vector3", 4: "vector4"}
-            # A file of colors with a channel of data beside them is one of colors.
+            # A file with color and an additional data channel counts as a color file.
             colors = any(
                 one.file == use.file and kind.facts.meaning is Meaning.COLOR
                 for kind, one in self._material.uses.items()

@@ -171,7 +171,9 @@ def _connected(material: Material, at: str) -> tuple[list[str], list[str]]:
 
 
 def _texture(material: Material, kind: MapKind, use: TextureUse, at: str) -> tuple[str, str]:
-    """A shader that reads a map: its name and its text. Scale and bias undo what the file does."""
+    """Return the name and text of a shader that reads a map. Scale and bias invert the file's
+    encoding.
+    """
     scale, bias = (1.0,) * 4, (0.0,) * 4
     if kind is MapKind.NORMAL:
         turned = -1.0 if material.normal_y is NormalY.DOWN else 1.0

@@ -1,1 +1,1 @@
-"""What the program encodes by itself: PNG, TGA, blocks of a GPU and the containers around them."""
+"""Encoders of this program: PNG, TGA, GPU blocks and their containers."""

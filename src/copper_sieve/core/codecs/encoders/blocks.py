@@ -64,7 +64,7 @@ BLOCK_FORMAT = Format(
 
 
 def loss_in_blocks(_: Path) -> Loss:
-    """The loss of a file of blocks, whatever they are."""
+    """Loss function of block-compressed files."""
     return "heavy"
 
 
@@ -83,7 +83,7 @@ def check_block(picture: Picture, how: Writing) -> str:
 
 
 def compress(codes: Codes, name: str) -> bytes:
-    """One level, (H, W, C) uint8; what a block lacks at the border repeats the border."""
+    """Compress one level, (H, W, C) uint8; incomplete blocks repeat the border."""
     texels = _as_rgba(codes)
     if name == "none":
         return texels.tobytes()
@@ -98,7 +98,7 @@ def compress(codes: Codes, name: str) -> bytes:
 
 
 def _plain_bc7() -> etcpak.BC7CompressBlockParams:
-    """All channels alike: its default favours what an eye sees, which normals and data are not."""
+    """Weight all channels equally; the default favors visible color, which is wrong for data."""
     import etcpak
 
     settings = etcpak.BC7CompressBlockParams()

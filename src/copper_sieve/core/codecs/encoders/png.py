@@ -1,9 +1,9 @@
-"""Writing PNG: rows filtered by kernels, deflated in pieces on all cores.
+"""PNG encoder: rows filtered by compiled kernels, deflated in pieces on all cores.
 
-The rows' filters are chosen by the least sum of absolute differences, as the specification (W3C,
-third edition, section 12.7) recommends. The deflate stream is made of pieces that end on byte
-borders, so they can be compressed at the same time. No kernel here is parallel by itself, since
-several threads of the server encode pictures at a time.
+Row filters are chosen by the minimum sum of absolute differences, as recommended by the
+specification (W3C, third edition, section 12.7). The deflate stream consists of pieces that end on
+byte boundaries, so they can be compressed in parallel. The kernels are single-threaded, since
+several server threads encode pictures at the same time.
 """
 
 from __future__ import annotations
@@ -21,9 +21,9 @@ from copper_sieve.core.image.parallel import parallel_map
 from copper_sieve.core.image.raster import Codes, Encoding, Picture
 
 _LEVEL = 2  # of isal's 0 to 3
-_PIECE = 1 << 20  # bytes that are compressed at once
+_PIECE = 1 << 20  # bytes compressed per piece
 _NEARLY_FLAT = 0.03  # of its bytes are left of a piece: zlib leaves a third of that, and is quick
-_ROWS = 256  # that are filtered at once
+_ROWS = 256  # rows filtered per block
 _SAMPLED = 4  # every so many bytes are looked at to choose a row's filter
 _COLOR_TYPES = {1: 0, 3: 2, 4: 6}
 _SIGNATURE = b"\x89PNG\r\n\x1a\n"
@@ -96,7 +96,7 @@ def _filter(rows: Codes, first: int, end: int, step: int, out: Codes) -> None:
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
 def _filtered(rows: Codes, r: int, i: int, step: int, kind: int) -> Any:
-    """None, Sub, Up, Average, Paeth; what lies outside is 0."""
+    """Apply the filters None, Sub, Up, Average, Paeth; values outside are 0."""
     here = np.int32(rows[r, i])
     left = np.int32(rows[r, i - step]) if i >= step else np.int32(0)
     if kind == 0:

@@ -19,7 +19,7 @@ from copper_sieve.core.errors import WriteError
 from copper_sieve.core.image.parallel import parallel_iter
 from copper_sieve.core.image.raster import Codes
 
-_ROWS = 64  # that are packed at once: what they take stays near a core
+_ROWS = 64  # texels packed per block, cache-sized
 _FOOTER = b"\0" * 8 + b"TRUEVISION-XFILE.\0"
 _TOP_FIRST = 0x20
 _LARGEST = 65535
@@ -51,7 +51,7 @@ def encode_tga(codes: Codes, *, runs: bool = True) -> Iterator[Buffer]:
         ordered = _in_file_order(part)
         if not runs:
             return ordered.data
-        # A packet has one byte of its own for up to 128 texels.
+        # A packet has one header byte for up to 128 texels.
         room = part.shape[0] * (width * count + -(-width // 128) + width // 2 + 1)
         out = np.empty(room, dtype=np.uint8)
         packed = _pack_rows(ordered.reshape(-1, width * count), _keys(part), out)

@@ -1,7 +1,6 @@
-"""KTX 2.0 (Khronos): texels as a GPU keeps them, in blocks or plain, with mips.
+"""KTX 2.0 (Khronos): GPU texels, block-compressed or plain, with mipmaps.
 
-No library at hand reads it: the container is read by our own code, which its writer shares, and the
-blocks by OpenImageIO.
+No available library reads it: the container is read by this package, the blocks by OpenImageIO.
 """
 
 from __future__ import annotations

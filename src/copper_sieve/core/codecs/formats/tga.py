@@ -31,7 +31,7 @@ def _sniff(head: bytes) -> bool:
 
 
 def _read_spec(path: Path) -> PictureSpec:
-    """A header that states no pixels is told as such, not as damage."""
+    """Report a header without texels as an empty picture, not as damage."""
     with path.open("rb") as file:
         head = file.read(_HEADER)
     width, height = (int.from_bytes(head[i : i + 2], "little") for i in (12, 14))

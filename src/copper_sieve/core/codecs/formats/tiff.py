@@ -19,7 +19,7 @@ from copper_sieve.core.codecs.libraries.tiff import read_tiles, write_rows
 from copper_sieve.core.codecs.spec import PictureSpec
 from copper_sieve.core.image.raster import Codes, Picture
 
-# How Exif says that a time is not known: what is delivered again shall be the same bytes.
+# The Exif value of an unknown time, so that repeated deliveries have identical bytes.
 _NO_TIME = "    :  :     :  :  "
 _PACKING = {"deflate": "zip"}  # what OpenImageIO calls it
 

@@ -1,6 +1,6 @@
-"""Decoding and encoding through OpenImageIO, which also reads again what others wrote.
+"""Decoding and encoding with OpenImageIO.
 
-OpenImageIO premultiplies packed RGBA unless told not to: every read and write here says so.
+OpenImageIO premultiplies RGBA by default, so every read and write here disables that.
 """
 
 from __future__ import annotations
@@ -112,12 +112,12 @@ def write_oiio(
     profile: bytes | None = None,
     **attributes: str,
 ) -> None:
-    """Write a file by one of OpenImageIO's writers, whatever the file's ending. Raises WriteError.
+    """Write a file with an OpenImageIO writer, independent of its extension. Raises WriteError.
 
-    levels : (H, W, C), the largest first
-    kind : of a sample in the file: uint8, uint16, half or float
-    more : how a further level is opened
-    profile : an ICC profile that it carries
+    levels : (H, W, C), largest first
+    kind : sample type of the file: uint8, uint16, half or float
+    more : open mode of additional levels
+    profile : embedded ICC profile
     """
     oiio = _library()
     out = oiio.ImageOutput.create(writer)

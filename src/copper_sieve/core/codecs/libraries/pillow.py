@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
 _BANDS = {"L": ("Y",), "CMYK": tuple("CMYK"), "RGBA": tuple("RGBA"), "LA": ("Y", "A")}
 _QUARTER_TURNS = {5, 6, 7, 8}  # EXIF orientations that swap width and height
-_ROWS = 128  # that are taken over at once
+_ROWS = 128  # rows copied per block
 
 
 def _open(path: Path, formats: list[str] | None = None) -> Image.Image:
@@ -46,9 +46,9 @@ def read_pillow_spec(path: Path, name: str) -> PictureSpec:
 
 
 def read_pillow(path: Path, spec: PictureSpec, *, upright: bool = True) -> Picture:
-    """Decode the first picture of the file at 8 bits. Raises DamagedPictureError.
+    """Decode the first picture of the file with 8 bits. Raises DamagedPictureError.
 
-    upright : turned as its EXIF says
+    upright : rotated by its Exif orientation
     """
     from PIL import ImageOps
 
@@ -62,7 +62,7 @@ def read_pillow(path: Path, spec: PictureSpec, *, upright: bool = True) -> Pictu
 
 
 def read_pillow_codes(path: Path, name: str) -> Codes:
-    """The codes of a file of that format as they are: (H, W, C) uint8, alpha straight."""
+    """Return the codes of a file: (H, W, C) uint8, straight alpha."""
     try:
         with _open(path, [name.upper()]) as image:
             image.load()
@@ -91,7 +91,7 @@ def _codes(image: Image.Image) -> Codes:
 
 
 def _by_bands(image: Image.Image) -> Codes:
-    """The codes of a loaded image, (H, W, C) uint8, for less time and memory than all at once."""
+    """Return the codes of a loaded image, (H, W, C) uint8, copied in blocks of rows."""
     from copper_sieve.core.image import array_pool
 
     width, height = image.size

@@ -28,7 +28,7 @@ def accessor(file: GltfFile, index: int) -> NDArray[Any]:
 
 
 def stored(file: GltfFile, index: int) -> NDArray[Any]:
-    """The same as they are stored, in the type of the file."""
+    """Return the values in the data type of the file."""
     entry = file.document["accessors"][index]
     kind, width = np.dtype(_TYPES[entry["componentType"]]), _WIDTHS[entry["type"]]
     count = int(entry["count"])

@@ -1,4 +1,4 @@
-"""A model's own glTF file written back with delivered textures; all else of it stays as it is."""
+"""Writes a model's glTF file with delivered textures; everything else is unchanged."""
 
 from __future__ import annotations
 
@@ -16,21 +16,23 @@ from copper_sieve.core.codecs.meshes.tangent_writing import write_tangents
 from copper_sieve.core.codecs.registry import CODECS
 from copper_sieve.core.errors import MeshError
 
-# What a material says of its surface; the rest (name, extras, two sides …) is the model's own.
+# Surface properties of a material; other properties (name, extras, double-sided …) belong to the
+# model.
 _OF_THE_SURFACE = (
     "pbrMetallicRoughness", "normalTexture", "occlusionTexture", "emissiveTexture",
     "emissiveFactor", "alphaMode", "alphaCutoff",
 )  # fmt: skip
-_REPLACED = "KHR_materials_pbrSpecularGlossiness"  # says the same in another way
+# alternative representation of the same properties
+_REPLACED = "KHR_materials_pbrSpecularGlossiness"
 _ENDINGS = {one.media_type: one.ending for one in CODECS.values() if one.media_type}
 
 
 @dataclass(frozen=True, slots=True)
 class Attached:
-    """A model's file with textures.
+    """A model file with textures.
 
-    data : of the .glb or .gltf; beside : further files by their names, for a .gltf
-    remarks : what stayed or changed that one might not expect, a sentence each
+    data : content of the .glb or .gltf; beside : additional files of a .gltf, by name
+    remarks : one sentence for each skipped or changed item
     """
 
     data: bytes
@@ -46,15 +48,16 @@ def attach(
     uv_set: int = 0,
     tangents: bool = False,
 ) -> Attached:
-    """Give materials of a model the surface that delivered documents have.
+    """Replace the surface of a model's materials with that of delivered documents.
 
-    model : as it came in; nodes, meshes, animations, extensions, extras and names stay, buffers
-        only grow at their end
-    dresses : by the name of a material: the .glb or .gltf that was delivered with its textures
-    name : of the file that is written; its ending says if all is inside it (.glb) or beside (.gltf)
-    tangents : MikkTSpace tangents of that UV set are written for all triangles; vertices that need
-        several are split
-    Raises MeshError for a material that is not there, DamagedModelError.
+    model : the imported file; nodes, meshes, animations, extensions, extras and names are
+    unchanged, buffers only grow at their end
+    dresses : delivered .glb or .gltf by material name
+    name : of the output file; its extension decides whether everything is embedded (.glb) or
+    separate (.gltf)
+    tangents : write MikkTSpace tangents of that UV set for all triangles; vertices that need
+    several are split
+    Raises MeshError for a missing material, DamagedModelError.
     """
     with told_as_damaged(model.path.name):
         work = _Work(model, name, uv_set)
@@ -145,7 +148,7 @@ class _Work:
         return growing.add("images", {"name": label, "uri": quote(file)})
 
     def _placed(self, value: Any, textures: Mapping[int, int]) -> Any:
-        """The same with the numbers of textures as they are here."""
+        """Return it with the texture indices of this file."""
         if isinstance(value, dict):
             if isinstance(value.get("index"), int):
                 value["index"] = textures[value["index"]]

@@ -11,7 +11,9 @@ from copper_sieve.core.errors import DamagedModelError, PictureError
 
 @contextmanager
 def told_as_damaged(name: str) -> Iterator[None]:
-    """Raises DamagedModelError that names the file, for whatever `GltfFile` raises inside."""
+    """Context manager that raises DamagedModelError with the file name for any exception of
+    `GltfFile`.
+    """
     try:
         yield
     except PictureError as error:

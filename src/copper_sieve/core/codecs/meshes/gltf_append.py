@@ -1,4 +1,4 @@
-"""A glTF file that is added to: what is there keeps its numbers and its bytes."""
+"""Extends a glTF file; existing indices and bytes are unchanged."""
 
 from __future__ import annotations
 
@@ -23,10 +23,10 @@ MEDIA = {ending: one.media_type for one in CODECS.values() for ending in one.end
 
 
 class GrowingGltf:
-    """The document as it grows, the bytes of the buffer that does, and files beside it.
+    """The extended document, the growing buffer, and separate files.
 
-    inside : one .glb with all in it; else a .gltf with files beside it
-    Raises what `GltfFile` raises.
+    inside : one .glb with everything embedded; else a .gltf with separate files
+    Raises the exceptions of `GltfFile`.
     """
 
     def __init__(self, model: GltfFile, name: str) -> None:
@@ -40,7 +40,7 @@ class GrowingGltf:
         self._take_in_images(model)
 
     def _take_in_buffers(self, model: GltfFile) -> None:
-        """What is outside comes along: into the one file, or beside it under its own name."""
+        """Copy external buffers: into the single file, or as separate files with their names."""
         buffers = self.document.get("buffers", [])
         for n, buffer in enumerate(buffers):
             uri = buffer.get("uri")
@@ -112,7 +112,7 @@ class GrowingGltf:
         return self.add("accessors", entry)
 
     def written(self) -> bytes:
-        """The file: a .glb, or the text of a .gltf; what it names lies in `beside` then."""
+        """Return the content of the .glb, or of the .gltf whose separate files are in `beside`."""
         if self._blob:
             self.document["buffers"][self._grows]["byteLength"] = len(self._blob)
         if self.inside:

@@ -1,4 +1,4 @@
-"""Read a model: tell its format by its first bytes, check the limits, then its triangles."""
+"""Reads a model: detects its format by the first bytes, checks the limits, reads its triangles."""
 
 from __future__ import annotations
 
@@ -25,9 +25,9 @@ def read_model(
     limits: ModelLimits | None = None,
     on_progress: Callable[[float], None] = lambda _: None,
 ) -> Mesh:
-    """The triangles of a model file with their UVs, normals, materials and parts.
+    """Return the triangles of a model file with UVs, normals, materials and parts.
 
-    on_progress : called with the share that is read, in [0, 1], as far as the format tells it
+    on_progress : called with the share in [0, 1], if the format allows it
 
     Raises NotAModelError, DamagedModelError, ModelTooLargeError.
     """
@@ -49,7 +49,7 @@ def read_model(
 
 
 def _kind(path: Path, size: int) -> str:
-    """gltf, obj, ply or stl, by the first bytes; OBJ has none of its own and goes by its ending."""
+    """Return gltf, obj, ply or stl by the first bytes; OBJ is detected by its extension."""
     with path.open("rb") as file:
         head = file.read(_STL_HEAD)
     start, ending = head.lstrip(), path.suffix.lower()

@@ -1,4 +1,4 @@
-"""OBJ, PLY and STL, read by trimesh without a change of what they say."""
+"""OBJ, PLY and STL, read by trimesh without modification."""
 
 from __future__ import annotations
 

@@ -21,10 +21,10 @@ _SHORT = 65535  # vertices that two bytes can count, but for the mark of a resta
 
 
 def write_tangents(model: GltfFile, growing: GrowingGltf, uv_set: int) -> list[str]:
-    """Give every primitive of triangles a TANGENT attribute; those that have one get a new one.
+    """Add a TANGENT attribute to every triangle primitive, replacing existing ones.
 
-    Each vertex keeps its number; one whose corners need several tangents gets copies at the end of
-    all its attributes. Returns what was left out or split, a sentence each.
+    Vertices keep their index; vertices that need several tangents get copies at the end of all
+    attributes. Returns a sentence for each skipped or split primitive.
     """
     remarks: list[str] = []
     for n, mesh in enumerate(growing.document.get("meshes", [])):
@@ -93,7 +93,7 @@ def _split(
     for held in (primitive["attributes"], *primitive.get("targets", [])):
         for name, index in held.items():
             if name == "TANGENT" and held is primitive["attributes"]:
-                continue  # made anew
+                continue  # written again
             entry = model.document["accessors"][index]
             rows = stored(model, index)
             rows = np.concatenate([rows, rows[copied]])

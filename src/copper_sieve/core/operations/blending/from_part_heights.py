@@ -14,7 +14,7 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Su
 
 MASKS = (MapKind.MASK_1, MapKind.MASK_2, MapKind.MASK_3, MapKind.MASK_4)
 _GRID = 256  # texels a side at which noise is drawn, so that every size shows the same
-_LEAST = 1 / 512  # of the transition: sharper is no sharper to the eye
+_LEAST = 1 / 512  # share of the transition below which softness has no visible effect
 
 DEPTHS = (
     Parameter("below_depth", "Lower depth", 0.01, "depth of the lower set's relief", high=1.0,

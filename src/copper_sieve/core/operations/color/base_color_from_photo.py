@@ -1,4 +1,4 @@
-"""Base color from a photo: its light taken out, exposure and white set right, range kept sane."""
+"""Base color from a photo: delighting, exposure and white balance, plausible range."""
 
 from __future__ import annotations
 
@@ -17,10 +17,10 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Su
 from copper_sieve.core.operations.numerics.memo import memoized
 from copper_sieve.core.operations.numerics.spectrum import blur
 
-# Linear light of sRGB 30 and 240, between which diffuse reflectance of real things lies.
+# Linear values of sRGB 30 and 240, the range of diffuse reflectance of real materials.
 DARKEST, LIGHTEST = np.float32(0.01298), np.float32(0.87137)
-DARKEST_LEFT = np.float32(0.7) * DARKEST  # sRGB 24: of what is darker a little contrast is kept
-_KNEE = np.float32(0.25)  # share of the range over which the limit comes in
+DARKEST_LEFT = np.float32(0.7) * DARKEST  # sRGB 24: darker values keep a little contrast
+_KNEE = np.float32(0.25)  # share of the range over which the limit fades in
 
 
 @operation(
@@ -66,25 +66,26 @@ _KNEE = np.float32(0.25)  # share of the range over which the limit comes in
 def base_color_from_photo(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
     """Derive diffuse reflectance from a photo.
 
-    In log luminance: the part larger than `light_scale` (Gaussian) reduced by `evenness` about
-    its mean; what is darker than its surroundings of size `hollow` reduced by `crevices`, what is
-    lighter by `glints`. Colors keep their proportions. Then exposure, white and saturation.
+    In log luminance: low frequencies above `light_scale` (Gaussian) are reduced by `evenness`
+    toward their mean; areas darker than their neighborhood of size `hollow` are reduced by
+    `crevices`, lighter ones by `glints`. Hue and saturation are preserved. Then exposure, white
+    balance and saturation are applied.
 
     inputs : photo (H, W, 3) float32, linear light. Returns (H, W, 3) float32, linear light.
     """
     photo = inputs["photo"]
     light = memoized("base_color_from_photo.light", photo, None, lambda: _log_light(photo))
 
-    def surrounding(size: str) -> Float:
+    def environment(size: str) -> Float:
         sigma = parameters[size]
         return memoized(
             f"base_color_from_photo.{size}", photo, (sigma, surface.wrap),
             lambda: blur(light, sigma, wrap=surface.wrap),
         )  # fmt: skip
 
-    # A surrounding of which no share is taken out is not worth blurring for.
-    large = surrounding("light_scale") if parameters["evenness"] else light
-    small = surrounding("hollow") if parameters["crevices"] or parameters["glints"] else light
+    # A neighborhood with weight 0 isn't computed.
+    large = environment("light_scale") if parameters["evenness"] else light
+    small = environment("hollow") if parameters["crevices"] or parameters["glints"] else light
     taken = (
         np.float32(parameters["evenness"]), np.float32(large.mean(dtype=np.float64)),
         np.float32(parameters["crevices"]), np.float32(parameters["glints"]),

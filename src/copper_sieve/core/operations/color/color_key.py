@@ -1,4 +1,4 @@
-"""How near a color is to some picked ones, as the eye sees it; the base of every color key."""
+"""Perceptual similarity of a color to picked ones; the base of every color key."""
 
 from __future__ import annotations
 
@@ -63,7 +63,7 @@ class Doubt:
     """
 
     near: float
-    doubtful: float
+    uncertain: float
     like: str | None
 
 
@@ -117,15 +117,15 @@ def doubt_of(
     margin = _margin(color_linear, colors, others, tolerance, light_counts)
     half = softness / 2
     middle = 0.0 if others else -half
-    doubtful = np.abs(margin - middle) < half * _CLEAR
+    uncertain = np.abs(margin - middle) < half * _CLEAR
     if others:
         nearest = np.maximum(
             _margin(color_linear, colors, "", tolerance, light_counts),
             _margin(color_linear, others, "", tolerance, light_counts),
         )
-        doubtful |= nearest < -softness
-    like = _commonest(_seen(color_linear)[doubtful]) if doubtful.any() else None
-    return Doubt(float((margin > middle).mean()), float(doubtful.mean()), like)
+        uncertain |= nearest < -softness
+    like = _commonest(_seen(color_linear)[uncertain]) if uncertain.any() else None
+    return Doubt(float((margin > middle).mean()), float(uncertain.mean()), like)
 
 
 def _margin(

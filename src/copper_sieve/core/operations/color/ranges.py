@@ -14,7 +14,7 @@ from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Surface, operation
 from copper_sieve.core.operations.numerics.spectrum import blur
 
-# For each kind the maps that are tried first, and what the result stands for.
+# Preferred input maps and meaning of the result, by map type.
 _KINDS: dict[MapKind, tuple[MapKind, ...]] = {
     MapKind.METALLIC: (MapKind.DETAIL_MASK, MapKind.BASE_COLOR),
     MapKind.SPECULAR_LEVEL: (MapKind.AMBIENT_OCCLUSION, MapKind.BASE_COLOR),
@@ -79,7 +79,7 @@ def value_from_range(inputs: Inputs, parameters: Mapping[str, Any], surface: Sur
     low, high = sorted((parameters["low"], parameters["high"]))
     if parameters["take"] == "inside":
         softness = parameters["softness"]
-        # The ends themselves belong to the range: its borders lie outside it.
+        # The end values belong to the range: the fade is outside.
         above = soft_step(values, low - softness / 2, softness) if low > 0 else np.float32(1)
         below = soft_step(values, high + softness / 2, softness) if high < 1 else np.float32(0)
         out = np.asarray(above * (1 - below) * np.ones_like(values), dtype=np.float32)

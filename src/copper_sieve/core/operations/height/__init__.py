@@ -1,1 +1,1 @@
-"""Ways to a height map, and what they share."""
+"""Operations that derive a height map, and shared code."""

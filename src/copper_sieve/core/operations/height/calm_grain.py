@@ -1,7 +1,7 @@
-"""Grain told from relief: fine detail counts as far as the band above it agrees.
+"""Separates grain from relief: fine detail counts only where the next coarser band agrees.
 
-The fine grain of a photo is often paint. What is shape (a joint, a crack, a fibre, the rim of a
-stone) shows in the next coarser band as well, at the same place; grain stands alone.
+The fine grain of a photo is often color. Shape (a joint, a crack, a fiber, the edge of a stone)
+appears in the next coarser band at the same position; grain doesn't.
 """
 
 from __future__ import annotations
@@ -21,13 +21,13 @@ _SMALLEST = 1e-12
 
 
 def calm_grain(relief: Float, calm: float, wrap: Wrap) -> None:
-    """Calm the grain of a relief (H, W) about 0, in place.
+    """Reduce the grain of a relief (H, W) around 0, in place.
 
-    With E the local strength (root mean square, sigma 0.012 of the tile) of what is finer than
-    sigma 0.003 and C that of the band from there to 0.012, the fine band is multiplied by
-    C (1 - calm) / (C (1 - calm) + E calm).
+    With E the local strength (root mean square, sigma 0.012 of the tile) of detail finer than sigma
+    0.003 and C that of the band from there to 0.012, the fine band is multiplied by C (1 - calm) /
+    (C (1 - calm) + E calm).
 
-    calm : 0 leaves all, 1 takes out all that is fine
+    calm : 0 keeps everything, 1 removes all fine detail
     """
     small = averaged(relief, _MEASURED_SIDE)
     smooth = _smooth(small, _FINE, wrap)

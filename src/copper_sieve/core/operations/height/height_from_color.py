@@ -1,4 +1,4 @@
-"""Height from one picture: lighting evened out, bands weighted, grain told from relief."""
+"""Height from one picture: delighting, band weights, degraining."""
 
 from __future__ import annotations
 
@@ -31,18 +31,18 @@ from copper_sieve.core.operations.numerics.spectrum import (
     transform,
 )
 
-_ROWS = 256  # whose logarithms are taken at once
-_FLAT = 1e-6  # a smaller spread is no relief
+_ROWS = 256  # values per vectorized logarithm
+_FLAT = 1e-6  # smaller ranges count as flat
 _SPREAD = 3.0  # standard deviations that fill half of the range at contrast 1
 _SHADING_SIDE = 512  # texels of the picture for which the regularisation was chosen
 _BANDS = (
-    # Half of what is broad and dark is a stain, not a hollow.
+    # Half of the broad dark areas are stains, not cavities.
     ("forms", "Very coarse", 0.7, "forms larger than about 1/10 of the tile"),
     ("shapes", "Coarse", 1.0, "forms of about 1/30 of the tile"),
     ("texture", "Medium", 1.0, "forms of about 1/100 of the tile"),
     ("finest", "Fine", 1.0, "forms finer than medium"),
 )
-# What the relief depends on before it is spread, mixed and limited.
+# Inputs of the relief before scaling, blending and limiting.
 _SHAPING = (
     "evenness", "light_scale", "shading", "light_from", "detail", "calm", *(b[0] for b in _BANDS),
 )  # fmt: skip
@@ -104,11 +104,11 @@ _SPLITS = (0.03, 0.01, 0.003)  # sigma, fractions of the tile, between one band 
 def height_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
     """Derive a height map from a color picture.
 
-    Log luminance, its large-scale part (Gaussian of sigma `light_scale`) reduced by
-    `evenness`, each frequency weighted by wavelength^(1 - detail) and by its band's weight,
-    spread about 0.5. With `shading`, partly the field whose slope towards the light fits. With
-    `calm`, what is finer than a third of a hundredth of the tile keeps the share that the band
-    above it has of both bands' local strength: joints and fibres are in both, grain is in one.
+    Log luminance, with low frequencies (Gaussian of sigma `light_scale`) reduced by `evenness`,
+    each frequency weighted by wavelength^(1 - detail) and by its band's weight, scaled around 0.5.
+    With `shading`, partly the field whose slope toward the light matches. With `calm`, detail finer
+    than 0.003 of the tile keeps the share that the next coarser band has of both bands' local
+    strength: joints and fibers are in both, grain in one.
 
     inputs : base_color (H, W, 3) float32, linear light. Returns (H, W, 1) float32, [0, 1].
     """
@@ -159,7 +159,7 @@ def _relief(color: Float, parameters: Mapping[str, Any], wrap: Wrap) -> tuple[Fl
     share = parameters["shading"]
     if share and (spread := _spread(relief)) >= _FLAT:
         lit = _from_shading(_log_light(color), parameters["light_from"], wrap)
-        # Slopes tell little of what is broad: it would be drift of the integral.
+        # Slopes contain little information about low frequencies; integration would drift.
         lit = filter_spectrum(
             lit,
             lambda f: _bands(f, parameters) * (1 - evenness * lighting(f)) * (f >= 0.25),

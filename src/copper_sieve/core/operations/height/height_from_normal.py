@@ -24,8 +24,8 @@ from copper_sieve.core.operations.numerics.spectrum import frequencies, transfor
 _STEEPEST = np.float32(19.08)  # tan 87 degrees: steeper texels are damage, not relief
 _NEAR, _FAR = np.float32(8 / 12), np.float32(-1 / 12)  # of the five-point kernel
 _EMPTY = 1e-7  # a smaller denominator carries no information
-# Cycles per texel between which the height fades out: differences hardly see what is finer, and
-# dividing by what they see would make a texel grid of its noise.
+# Cycles per texel between which the height fades out: finite differences hardly respond to finer
+# detail, and dividing by that response would amplify noise to a texel grid.
 _FADE = (0.36, 0.46)
 
 
@@ -118,10 +118,10 @@ def _mean_slope(normal: Float) -> Float:
 
 @njit(parallel=True, cache=True, nogil=True, error_model="numpy")
 def _parting_slopes(normal: Float, lean: Float, across: bool, down: bool, out: Float) -> None:
-    """The adjoint of five-point differences on the slopes p = dh/dx, q = dh/dr less their lean.
+    """The adjoint of five-point differences on the slopes p = dh/dx, q = dh/dr without their mean.
 
-    Beyond a border lies the other side of a tile, or the slopes mirrored with the other sign, which
-    is what the adjoint of differences of a reflected height is.
+    Beyond a border are the wrapped slopes of a tile, or the mirrored slopes with inverted sign,
+    which is the adjoint for a reflected height.
     """
     rows, columns, _ = normal.shape
     for r in prange(rows):

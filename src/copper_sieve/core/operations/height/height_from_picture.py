@@ -1,4 +1,4 @@
-"""A height map that came in, adjusted: range, inversion, smoothing, other heights mixed in."""
+"""An imported height map with adjustments: range, inversion, smoothing, second height."""
 
 from __future__ import annotations
 
@@ -44,7 +44,7 @@ from copper_sieve.core.operations.numerics.spectrum import blur
     ),
 )  # fmt: skip
 def height_from_picture(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
-    """Adjust a height map: (H, W, 1) float32, [0, 1]; at its defaults as it came in."""
+    """Adjust a height map: (H, W, 1) float32, [0, 1]; unchanged with default parameters."""
     height = inputs["picture"][:, :, 0].copy()
     height = blur(height, parameters["smoothing"], wrap=surface.wrap)
     if parameters["invert"]:

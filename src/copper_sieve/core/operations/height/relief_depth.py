@@ -1,7 +1,7 @@
-"""How deep a height map is: from normals that belong to it, else from a stated mean tilt.
+"""Depth of a height map: from matching normals, or else from a given mean slope.
 
-A height map alone says only what is higher than what. Stretched to its full range and given any
-fixed depth, real ones come out two to five times too steep.
+A height map only contains relative heights. Scaled to its full range with a fixed depth, real ones
+would be two to five times too steep.
 """
 
 from __future__ import annotations

@@ -1,4 +1,4 @@
-"""What was measured of a surface, as maps: normals, base color, roughness, doubt."""
+"""Maps measured from light captures: normals, base color, roughness, uncertainty."""
 
 from __future__ import annotations
 
@@ -120,7 +120,7 @@ def roughness_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface:
     ),
 )  # fmt: skip
 def doubt_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
-    """How unsure what was measured is, (H, W, 1) float32: 0 is sure, 1 is not known."""
+    """Uncertainty of the measurement, (H, W, 1) float32: 0 is certain, 1 is unknown."""
     measured = inputs[MEASURED]
     if parameters["about"] == "roughness":
         return 1 - measured[:, :, _TOLD, None]
@@ -136,6 +136,5 @@ def doubt_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: Sur
     takes_from="shots",
 )
 def f0_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
-    """The share of the light that is mirrored head on, (H, W, 1) float32: one for all, as glints
-    told it, or 0.04."""
+    """Return F0, (H, W, 1) float32, constant: estimated from highlights, or 0.04."""
     return np.ascontiguousarray(inputs[MEASURED][:, :, _MIRRORS, None])

@@ -1,4 +1,4 @@
-"""The relief and colors of a detailed model, for the simple one that a set is tied to."""
+"""Transfer height, normals and colors of a detailed model to a set's simple model."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ from copper_sieve.core.operations.model.shared_parameters import SAMPLES, taken
 def normal_from_detailed_model(
     inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
 ) -> Float:
-    """The detailed model's normals in the simple one's tangent space (MikkTSpace).
+    """Transfer the detailed model's normals to the simple model's tangent space (MikkTSpace).
 
     Returns (H, W, 3) float32, unit vectors, Y up. Raises MeshError without a detailed model,
     CancelledError.
@@ -51,9 +51,9 @@ def normal_from_detailed_model(
 def height_from_detailed_model(
     inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
 ) -> Float:
-    """How far the detailed surface lies above the simple one: (H, W, 1) float32, [0, 1].
+    """Return the distance of the detailed surface above the simple one, (H, W, 1) float32, [0, 1].
 
-    0.5 is no distance. Raises MeshError without a detailed model, CancelledError.
+    0.5 is zero distance. Raises MeshError without a detailed model, CancelledError.
     """
     return _from_detail(surface, "height", parameters, height_range=parameters["metres"])
 

@@ -1,4 +1,4 @@
-"""Masks by the model: which way it faces, and how high a point lies."""
+"""Masks from a model: the direction of its surface, and the height of a point."""
 
 from __future__ import annotations
 

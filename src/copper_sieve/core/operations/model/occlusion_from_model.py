@@ -107,7 +107,7 @@ def _with_intensity(shade: Float, parameters: Mapping[str, Any]) -> Float:
 def bent_normal_from_model(
     inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
 ) -> Float:
-    """The mean direction from which light comes in: (H, W, 3) float32, unit vectors, Y up.
+    """Return the mean unoccluded direction, (H, W, 3) float32, unit vectors, Y up.
 
     In the tangent space of the model (MikkTSpace). Raises MeshError, CancelledError.
     """

@@ -150,7 +150,7 @@ def _normals(  # noqa: PLR0917
             line[columns + 2 + k] = line[right + 2]
         fall[0] = fall[_border(-1, columns, across) + 1]
         fall[columns + 1] = fall[_border(columns, columns, across) + 1]
-        # Into buffers of their own first, many at once; interleaved afterwards.
+        # Computed in separate buffers first, which vectorizes; interleaved afterwards.
         xs = np.empty(columns, dtype=np.float32)
         ys = np.empty(columns, dtype=np.float32)
         zs = np.empty(columns, dtype=np.float32)

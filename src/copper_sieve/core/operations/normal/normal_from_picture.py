@@ -1,4 +1,4 @@
-"""A normal map that came in, adjusted: strength, relief inversion, another one mixed in."""
+"""An imported normal map with adjustments: intensity, inversion, second normal."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ from copper_sieve.core.operations.numerics.spectrum import blur
     ),
 )  # fmt: skip
 def normal_from_picture(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
-    """Adjust a normal map: (H, W, 3) float32, unit vectors, Y up; at its defaults as it came in."""
+    """Adjust a normal map: (H, W, 3) float32, unit vectors, Y+; unchanged by default parameters."""
     normal = inputs["picture"]
     factor = np.float32(parameters["strength"] * (-1 if parameters["invert"] else 1))
     if factor != 1 or parameters["smoothing"]:

@@ -25,12 +25,12 @@ _lock = threading.RLock()  # a map may die, and be forgotten, while this thread 
 def memoized(
     name: str, source: Float, parameters: Hashable, compute: Callable[[], Result]
 ) -> Result:
-    """The result of `compute`, or that of the last call of the same name, source and parameters.
+    """Return the result of `compute`, or of the last call with the same name, source and
+    parameters.
 
-    source : the map it is computed from, told by identity; one that may still be written to, or
-        that is large, is computed anew each time
-    parameters : all else that the result depends on
-    An array that comes back is shared and not to be written to.
+    source : input map, compared by identity; writable or large ones aren't cached
+    parameters : all other inputs of the result
+    A returned array is shared and must not be modified.
     """
     if source.flags.writeable or source.nbytes > _LARGEST:
         return _frozen(compute())

@@ -1,7 +1,7 @@
-"""Filtering by spatial frequency, in cycles per tile, so that every resolution agrees.
+"""Filtering by spatial frequency in cycles per tile, independent of the resolution.
 
-Along each axis whose borders meet goes the Fourier transform (it wraps), along the others the
-cosine transform (it reflects): the borders are right by construction.
+Axes that are tileable use the Fourier transform (wraps), others the cosine transform (reflects), so
+borders are correct by construction.
 """
 
 from __future__ import annotations
@@ -30,18 +30,18 @@ def filter_spectrum(
     """Multiply the spectrum of a field by a response.
 
     field : (H, W) float32
-    response : function of the frequency in cycles per tile width, array to array; it is asked for
-        sixteen values per cycle, between which it is taken as straight
-    wrap : which borders meet; the others reflect
+    response : function of the frequency in cycles per tile width, array to array; sampled at
+    sixteen values per cycle with linear interpolation
+    wrap : tiling directions; other borders reflect
     Returns (H, W) float32.
     """
     return filter_transformed(transform(field, wrap=wrap), field.shape, response, wrap=wrap)
 
 
 def transform(field: Float, *, wrap: Wrap | bool) -> Spectrum:
-    """The spectrum of a field as `filter_transformed` takes it.
+    """Return the spectrum of a field for `filter_transformed`.
 
-    Its axes are halved, for real input, along the last one of those whose borders meet.
+    For real input, the last tileable axis is halved.
     """
     meet = as_wrap(wrap)
     if meet.across and meet.down:
@@ -146,10 +146,10 @@ def gaussian_response(sigma: float) -> Callable[[Float], Float]:
 
 
 def blur(field: Float, sigma: float, *, wrap: Wrap | bool) -> Float:
-    """Gaussian blur of an (H, W) field; sigma as a fraction of the tile's width.
+    """Gaussian blur of an (H, W) field; sigma as a share of the tile's width.
 
-    A wide blur is done on a reduced copy whose texels are at most an eighth of sigma, and brought
-    back by cubic interpolation: within a thousandth of the field's range, and many times faster.
+    Wide blurs use a reduced copy whose texels are at most an eighth of sigma, enlarged by cubic
+    interpolation: within a thousandth of the field's range, and many times faster.
     """
     if sigma <= 0:
         return field
@@ -167,7 +167,7 @@ def blur(field: Float, sigma: float, *, wrap: Wrap | bool) -> Float:
         np.float32,
     )
     small = filter_spectrum(small, gaussian_response(sigma), wrap=wrap)
-    edge = 2  # what the cubic reads beyond the border
+    edge = 2  # margin of the cubic interpolation
     small = pad(small, edge, wrap)
     large = cv2.resize(small, None, fx=factor, fy=factor, interpolation=cv2.INTER_CUBIC)
     edge *= factor

@@ -1,1 +1,1 @@
-"""What the shape of a surface hides or bares: occlusion, bent normals, curvature, cavity."""
+"""Occlusion, bent normals, curvature and cavity of a surface."""

@@ -23,9 +23,9 @@ _STEP_RATIO = 1.15
 _BETWEEN = 8  # texels: nearer steps, which decide most, are read between the texels
 _FINER = 3  # a step reads texels of at most an eighth of its length
 _MOST_SHARE = 0.25  # of the maximum in the levels; the rest is the mean
-# Tiles small enough that what a row of one reads stays in the near caches.
+# Tiles small enough that the data read by one row stays in the cache.
 TILE_WIDTH, TILE_ROWS = 1024, 64
-# Odd: what lies opposite each other, as the walls of a joint, then counts for different directions.
+# Odd, so that opposite walls, such as those of a joint, are sampled in different directions.
 _AZIMUTHS = {"draft": 7, "good": 13, "best": 25}
 
 REACH = Parameter(
@@ -40,10 +40,10 @@ QUALITY = Parameter(
 
 @dataclass(frozen=True, slots=True)
 class Search:
-    """What the sweeps read: the field in texels with its pyramid, the steps and the directions.
+    """Inputs of the sweeps: the field in texels with its pyramid, the steps and the directions.
 
-    atlas : level 0 with `border` texels about it, and below it levels of half the rows each
-    starts : the row of the atlas at which each level begins; levels : the level each step reads
+    atlas : level 0 with a margin of `border` texels, followed by levels of half the rows each
+    starts : first row of each level in the atlas; levels : the level of each step
     """
 
     atlas: Float
@@ -55,7 +55,7 @@ class Search:
 
 
 def prepare_search(height: Float, surface: Surface, *, radius: float, quality: str) -> Search:
-    """Scale a height map (H, W) to texels and lay out how its horizons are looked for."""
+    """Scale a height map (H, W) to texels and prepare the horizon search."""
     columns = height.shape[1]
     scale = np.float32(surface.depth * columns / surface.tile_size)
     reach = max(1.0, radius * columns)
@@ -76,9 +76,9 @@ def over_horizons(
     surface: Surface,
     *channels: int,
 ) -> Float:
-    """What a kernel makes of the horizons of every texel.
+    """Apply a kernel to the horizons of every texel.
 
-    kernel : takes the fields of a `Search` and the array that it fills
+    kernel : takes the fields of a `Search` and the output array
     height : (H, W, 1) float32, [0, 1]; parameters : those of `REACH` and `QUALITY`
     Returns (H, W, *channels) float32.
     """
@@ -195,9 +195,9 @@ def raise_horizon(  # noqa: PLR0917
     down_1: np.float32,
     border: int,
 ) -> None:
-    """Raise the slope of the horizon of each texel of a run in one direction to what is there.
+    """Raise the horizon slope of each texel of a run in one direction.
 
-    The run is of row r from column `first`, as many texels as `highest` has.
+    The run is in row r, starts at column `first`, and has the length of `highest`.
     """
     many = len(highest)
     here = atlas[r + border, first + border : first + border + many]
@@ -231,7 +231,7 @@ def raise_horizon(  # noqa: PLR0917
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
 def arccot(u: np.float32) -> np.float32:
-    """pi/2 - arctan(u) to within 2e-5, in a form that a compiler can do for many at once."""
+    """Return pi/2 - arctan(u) with an error below 2e-5, in a form that vectorizes."""
     size = abs(u)
     large = size > np.float32(1)
     x = np.float32(1) / size if large else size

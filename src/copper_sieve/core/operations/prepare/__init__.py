@@ -1,1 +1,1 @@
-"""Steps at the head of a set: what is done to its pictures before maps are derived from them."""
+"""Preparation steps of a set's pictures before maps are derived."""

@@ -1,4 +1,4 @@
-"""The three ways of closing seams beside each other, and which of them suits a picture."""
+"""Compares the three methods of making a picture tileable."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ GOOD_VISIBILITY = 1.15
 GOOD_LOSS = 0.10
 GOOD_BROKEN = 0.10
 TOO_BROKEN = 0.15  # from here on a way is not taken by measure
-_SHOWN_THROUGH = 1.25  # the fault of a blend of things, whatever its figures
+_SHOWN_THROUGH = 1.25  # penalty for blending objects
 
 _BREAKS = {
     "gradient": "the pattern doesn't continue",
@@ -40,9 +40,9 @@ _WHERE = {
 
 @dataclass(frozen=True, slots=True)
 class Way:
-    """One way, planned for a picture, and what it does to it.
+    """One method, planned for a picture, with its measurements.
 
-    things : the picture shows a regular structure or things, which show when laid over one another
+    things : the picture has a regular structure or objects, which show when blended
     """
 
     plan: TilePlan
@@ -67,7 +67,7 @@ class Way:
 
     @property
     def fault(self) -> float:
-        """The worst of its figures, each in parts of what is good."""
+        """The worst of its measurements, each divided by its limit."""
         report = self.report
         ghosts = self.plan.method == "blend" and self.things
         return max(
@@ -78,12 +78,12 @@ class Way:
         )
 
     def beats(self, other: Way) -> bool:
-        """Better in every column that is shown: seam, contrast, structure, and what stays."""
+        """Better in every displayed measurement: seam, contrast, structure, and kept share."""
         ours, theirs = self._figures(), other._figures()
         return all(a <= b for a, b in zip(ours, theirs, strict=True)) and ours != theirs
 
     def _figures(self) -> tuple[float, ...]:
-        """As they are shown; less is better. A seam that nobody sees is not better for less."""
+        """Displayed measurements; less is better. Invisible seams count as equal."""
         report, (across, down) = self.report, self.plan.overlap
         return (
             max(1.0, round(report.after.visibility, 2)),

@@ -11,22 +11,22 @@ from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import Wrap
 from copper_sieve.core.operations.numerics.spectrum import blur
 
-_DARK = np.float32(0.002)  # light below which darkness says nothing
-_BLOTCH = 0.06  # sigma of what is as large as a blotch, a fraction of the width
+_DARK = np.float32(0.002)  # linear value below which darkness isn't reliable
+_BLOTCH = 0.06  # sigma of the size of a blotch, as a share of the width
 _LEAST_STOPS, _LEAST_SHARE, _MOST_SHARE = 0.3, 0.01, 0.35
-_SHOWN_STOPS = 2.0  # that much taken out is white, that much put in is black
+_SHOWN_STOPS = 2.0  # stops that are displayed as white and black
 
 
 def delight(photo: Float, *, strength: float, scale: float, wrap: Wrap | bool) -> Float:
-    """Divide a photo by its light, as far as it varies over long stretches.
+    """Remove large-scale lighting from a photo.
 
-    In log luminance: the part larger than `scale` is reduced by `strength` about its mean, so the
-    picture keeps its lightness and every texel its color.
+    In log luminance: low frequencies above `scale` are reduced by `strength` toward their mean, so
+    the picture keeps its brightness and every texel its hue.
 
     photo : (H, W, 3) float32, linear light
-    strength : how much of the uneven lighting is removed, 0 to 1
-    scale : standard deviation of what counts as large, a fraction of the picture's width, > 0
-    wrap : which borders meet
+    strength : share of the uneven lighting that is removed, 0 to 1
+    scale : standard deviation of the Gaussian as a share of the picture's width, > 0
+    wrap : tiling directions
     Returns (H, W, 3) float32, linear light.
 
     Reference: homomorphic filtering; A. Oppenheim, R. Schafer, T. Stockham, "Nonlinear filtering of
@@ -41,10 +41,10 @@ def delight(photo: Float, *, strength: float, scale: float, wrap: Wrap | bool) -
 
 @dataclass(frozen=True, slots=True)
 class Blotches:
-    """Dark places of a color that catch the eye once it is repeated.
+    """Dark blotches of a color that would show as repetition.
 
-    stops : how much darker than the rest they are, > 0; share : of the picture, 0 to 1
-    scale : the scale at which `even_light` takes them out
+    stops : darker than the rest, > 0; share : of the picture, 0 to 1
+    scale : the `even_light` scale that removes them
     """
 
     stops: float
@@ -69,10 +69,10 @@ def blotches_of(color: Float, *, wrap: Wrap | bool) -> Blotches | None:
 
 
 def taken_out(before: Float, after: Float) -> tuple[Float, float]:
-    """What was taken out of a color: a picture (H, W, 1) float32 in [0, 1], and its range in stops.
+    """Return the removed lighting: a picture (H, W, 1) float32 in [0, 1], and its range in stops.
 
-    0.5 is nothing, lighter is light that was taken out, darker is shade that was; 1 and 0 are two
-    stops. The range is between the 5th and the 95th percentile.
+    0.5 is unchanged, brighter is removed light, darker is removed shadow; 1 and 0 are two stops.
+    The range is between the 5th and the 95th percentile.
     """
     stops = np.log2((luminance(before) + _DARK) / (luminance(after) + _DARK))
     low, high = np.percentile(stops, [5, 95])

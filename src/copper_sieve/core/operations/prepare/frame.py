@@ -1,7 +1,7 @@
-"""The part of a picture that is used: straightened by four corners, turned, rotated, cropped.
+"""The used part of a picture: straightened by four corners, rotated, cropped.
 
-All of it is one mapping from the result to the picture, so a picture is resampled once. Places are
-fractions of the width and height, so one frame fits every map of a set, whatever its size.
+The steps form one mapping from the result to the picture, so it is resampled once. Positions are
+fractions of width and height, so one frame fits every map of a set.
 """
 
 from __future__ import annotations
@@ -30,15 +30,16 @@ _PLAUSIBLE_FOCUS = (0.3, 30.0)  # focal length in diagonals, between which persp
 
 @dataclass(frozen=True, slots=True)
 class Frame:
-    """What of a picture is used, in the order in which it is done.
+    """The used part of a picture, in the order of the steps.
 
-    corners : top left, top right, bottom right, bottom left of what is a rectangle in truth, as
-        fractions of the picture; None: the picture's own
-    aspect : width over height of that rectangle; None: worked out from the corners
+    corners : top left, top right, bottom right, bottom left of a rectangle in perspective, as
+    fractions of the picture; None: the picture's corners
+    aspect : width divided by height of that rectangle; None: computed from the corners
     quarter_turns : clockwise, 0 to 3
-    mirror : left and right change places, after the turn
-    angle : degrees clockwise, -45 to 45; the largest frame of the same shape without empty corners
-    crop : left, top, right, bottom, as fractions of the straightened and turned picture
+    mirror : flip horizontally, after the rotation
+    angle : degrees clockwise, -45 to 45; keeps the largest frame of the same shape without empty
+    corners
+    crop : left, top, right, bottom, as fractions of the straightened and rotated picture
     """
 
     corners: Corners | None = None
@@ -78,10 +79,10 @@ class Frame:
         return np.asarray(self._straightening() @ turns @ mirror @ spin @ crop)
 
     def direction(self, degrees: float, width: int, height: int) -> float:
-        """A direction in the picture as it is seen in the middle of the result.
+        """Convert a direction in the center of the result to one in the picture.
 
-        degrees : counterclockwise from the right; so is what is returned, 0 to below 360
-        width, height : of the picture in texels, for its shape
+        degrees : counterclockwise from the right, for input and result, 0 to below 360
+        width, height : of the picture in texels, for its aspect ratio
         """
         way = np.array([np.cos(np.radians(degrees)), -np.sin(np.radians(degrees))])
         mapping = self.mapping(width, height)
@@ -93,7 +94,7 @@ class Frame:
 
     @property
     def is_aligned(self) -> bool:
-        """Texels of the result lie along those of the picture: none has to be interpolated."""
+        """Whether result texels coincide with picture texels, without interpolation."""
         return self.corners is None and not self.angle
 
     @property
@@ -193,7 +194,7 @@ def apply_frame(pixels: Float, frame: Frame, meaning: Meaning, size: tuple[int, 
 
 
 def _sliced(pixels: Float, frame: Frame) -> Float:
-    """Texels as they are; the crop at the nearest border between two."""
+    """Return unchanged texels, cropped at the nearest texel border."""
     turned = np.rot90(pixels, -frame.quarter_turns)
     if frame.mirror:
         turned = turned[:, ::-1]

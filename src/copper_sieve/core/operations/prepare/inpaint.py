@@ -23,7 +23,7 @@ from copper_sieve.core.operations.prepare.slow_part import slow_part
 Outline = NDArray[np.float64]  # (N, 2) corners of a closed outline, fractions of width and height
 Mask = NDArray[np.bool_]
 
-_RING = 0.5  # of the mark's size: how far around it its surroundings are compared
+_RING = 0.5  # size of the compared neighborhood relative to the mark
 _RING_TEXELS = (6, 48)
 _LIGHT = 1 / 12  # of the picture: larger differences are light, and count less in the comparison
 _LIGHT_COUNTS = 0.3
@@ -56,10 +56,10 @@ def plan_inpaint(guide: Float, outlines: Sequence[Outline]) -> Float:
 def apply_inpaint(
     pixels: Float, outlines: Sequence[Outline], offsets: Float, meaning: Meaning
 ) -> Float:
-    """A map with its marks filled, by the plan of the set.
+    """Fill the marks of a map by the plan of the set.
 
-    pixels : (H, W, C) float32; offsets : as `plan_inpaint` gives them.
-    Returns the same shape; what is away from the marks is as it was, exactly.
+    pixels : (H, W, C) float32; offsets : from `plan_inpaint`.
+    Returns the same shape; texels away from the marks are exactly unchanged.
     """
     rows, columns = pixels.shape[:2]
     values = to_perceptual(pixels, meaning)
@@ -95,7 +95,7 @@ def _extent(mask: Mask) -> int:
 
 
 def _best_place(seen: Float, mask: Mask, marked: Mask, number: int) -> tuple[float, float]:
-    """Texels from the mark to the place whose surroundings are most alike."""
+    """Return the offset in texels from the mark to the area with the most similar neighborhood."""
     low, high = _RING_TEXELS
     ring = min(high, max(low, round(_extent(mask) * _RING)))
     box = _box(mask, ring)
@@ -144,7 +144,7 @@ def _disc(radius: int) -> NDArray[np.uint8]:
 
 
 def _fill(values: Float, filled: Float, mask: Mask, dx: int, dy: int) -> None:
-    """Write into `filled` what lies at the offset, its light adapted to the mark's border."""
+    """Copy the area at the offset to `filled`, with its brightness adapted at the mark's border."""
     feather = max(1.0, _extent(mask) * _FEATHER)
     margin = int(np.ceil(4 * feather)) + max(4, _extent(mask) // 4)
     box = _box(mask, margin)

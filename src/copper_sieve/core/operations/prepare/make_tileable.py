@@ -53,12 +53,12 @@ _GAUSSIAN = 1.0  # excess kurtosis up to which detail counts as random
 
 @dataclass(frozen=True, slots=True)
 class TilePlan:
-    """How a picture becomes a tile, whatever its size.
+    """How a picture is made tileable, independent of its size.
 
     overlap : shares of the width and height in which the left and right, and the top and bottom
-        borders overlap; 0 for "gradient"
-    cuts : for "cut", (2, N, 1) float32: the places of the paths through the two overlaps as shares
-        of them, at N places evenly along them
+    borders overlap; 0 for "gradient"
+    cuts : for "cut", (2, N, 1) float32: positions of the paths in the two overlaps, as shares, at N
+    equally spaced points
     """
 
     method: Method
@@ -161,7 +161,7 @@ def apply_tile(
                 values, _ = _overlapped(values, texels, _path(plan, axis, values, texels),
                                         plan.method)  # fmt: skip
             values = np.ascontiguousarray(np.swapaxes(values, 0, 1))
-    # Overlapped borders fit already in what is fine.
+    # Overlapped borders already match in fine detail.
     return from_perceptual(_periodic(values, slow=plan.method != "gradient"), pixels, meaning)
 
 
@@ -176,10 +176,10 @@ def report_tile(
     pieces: PictureStructure | None = None,
     turn: AbstractContextManager[Any] | None = None,
 ) -> TileReport:
-    """Measure what a plan does to its guide.
+    """Measure the effect of a plan on its reference map.
 
     guide : (H, W, C) float32; pieces : its `structure_of`
-    turn : entered for each part of the work, so that others come in between
+    turn : context manager entered for each part of the work, to allow other threads to compute
     """
     turn = turn or nullcontext()
     with turn:

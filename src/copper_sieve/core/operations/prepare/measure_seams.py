@@ -28,9 +28,9 @@ class SeamVisibility:
 
 
 def seam_visibility(values: Float) -> SeamVisibility:
-    """Measure a picture as it would be repeated.
+    """Measure the seams of a picture when it repeats.
 
-    values : (H, W) or (H, W, C) float32, in the encoding in which differences look alike
+    values : (H, W) or (H, W, C) float32, in a perceptually uniform encoding
     """
     across, down = _along(values, "x"), _along(np.swapaxes(values, 0, 1), "y")
     return across if across.visibility >= down.visibility else down
@@ -46,7 +46,7 @@ def _along(values: Float, axis: Literal["x", "y"]) -> SeamVisibility:
 
 
 def fine_contrast(values: Float) -> float:
-    """Standard deviation of what is finer than a hundredth of the width; (H, W[, C]) float32."""
+    """Standard deviation of detail finer than 1/100 of the width; (H, W[, C]) float32."""
     values = np.ascontiguousarray(values)
     sigma = max(1.0, max(values.shape[:2]) * _FINE)
     smooth = cv2.GaussianBlur(values, (0, 0), sigma).reshape(values.shape)

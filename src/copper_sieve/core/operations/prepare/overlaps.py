@@ -1,4 +1,4 @@
-"""How far the borders of a tile overlap: so far that a regular structure meets itself."""
+"""Overlap of the borders of a tile, aligned with regular structures."""
 
 from __future__ import annotations
 
@@ -11,15 +11,15 @@ _USUAL_OVERLAP = 0.2
 _OVERLAPS = (0.08, 0.4)
 _PLANNED_SIDE = 512  # texels at which the overlap is looked for
 _NEARBY = (256, 64)  # parts of a side around it: with a clear period, and without
-_OFF_STEP = 80  # of the side: so far off may a period be that was found in the small
+_OFF_STEP = 80  # share of the side: uncertainty of a period found on a reduced copy
 _AS_GOOD = 0.9  # of the best correlation: periods that fit as well
 CLEAR_PERIOD = 0.25  # correlation from which the structure's own period decides
 
 
 def best_overlaps(seen: Float) -> tuple[int, int]:
-    """Texels in which the left and right, and the top and bottom borders shall overlap.
+    """Return the overlap in texels of the left and right, and of the top and bottom borders.
 
-    seen : (H, W, C) float32, in the encoding in which differences look alike, periodic
+    seen : (H, W, C) float32, in a perceptually uniform encoding, periodic
     """
     grey = seen.mean(axis=2)
     return _overlap_of(grey), _overlap_of(np.ascontiguousarray(grey.T))
@@ -62,7 +62,7 @@ def _alike(fine: Float, overlap: int) -> float:
 
 
 def best_shift(grey: Float) -> tuple[float, float]:
-    """The shift, as a share of the width, at which the borders look most alike, and how much."""
+    """Return the shift with the most similar borders, in widths, and the similarity."""
     scale = min(1.0, _PLANNED_SIDE / max(grey.shape))
     size = (max(16, round(grey.shape[1] * scale)), max(16, round(grey.shape[0] * scale)))
     small = cv2.resize(np.ascontiguousarray(grey), size, interpolation=cv2.INTER_AREA)

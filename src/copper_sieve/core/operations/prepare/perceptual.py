@@ -1,4 +1,4 @@
-"""Values in which equal differences look alike, for mixing texels of a map, and back."""
+"""Perceptually uniform values for mixing texels of a map, and the inverse."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ _LEAST_Z = np.float32(0.05)
 
 
 def to_perceptual(pixels: Float, meaning: Meaning) -> Float:
-    """sRGB-encoded light, slopes of normals (H, W, 2), data as it is; (H, W, C) float32."""
+    """Return sRGB-encoded light, slopes of normals (H, W, 2), or the data; (H, W, C) float32."""
     if meaning is Meaning.COLOR:
         return linear_to_srgb(np.clip(pixels, 0, None))
     if meaning is Meaning.NORMAL:

@@ -9,7 +9,7 @@ from copper_sieve.core.image.raster import Float
 
 
 def slow_part(values: Float, sigma: float) -> Float:
-    """What is larger than sigma texels; (H, W, C) float32, borders reflect."""
+    """Low-pass filter with sigma in texels; (H, W, C) float32, borders reflect."""
     height, width, channels = values.shape
     scale = max(1.0, sigma / 4)
     size = (max(2, round(width / scale)), max(2, round(height / scale)))

@@ -31,7 +31,7 @@ Places = NDArray[np.int64]
 # Samples of the longer side and of a piece's: from a quarter of the picture down to a 64th.
 _SCALES = ((64, 16), (128, 16), (256, 16), (256, 8), (512, 8))
 _COEFFICIENTS = 6  # of a piece's cosine transform, each way
-_RIM = 12  # of a side: what lies nearer to the borders was touched when the light was evened
+_RIM = 12  # share of a side: areas closer to the borders are affected by delighting
 _REFERENCES = 3000
 _INSIDE = 400
 _QUERIES = 400
@@ -61,9 +61,9 @@ class _Scale:
 
 
 class PictureStructure:
-    """A picture's own pieces, against which tiles made of it are measured.
+    """Patches of a picture, with which tiles made from it are compared.
 
-    seen : (H, W, C) float32, in the encoding in which differences look alike
+    seen : (H, W, C) float32, in a perceptually uniform encoding
     """
 
     def __init__(self, seen: Float) -> None:
@@ -256,7 +256,7 @@ def _least(  # noqa: PLR0917
     bars: tuple[int, int],
     least: Float,
 ) -> None:
-    """The least squared distance to those that lie off by `bars` rows and columns, wrapped."""
+    """Minimum squared distance to texels displaced by `bars` rows and columns, wrapped."""
     half = np.float32(0.5)
     rows, columns = half * np.float32(period[0]), half * np.float32(period[1])
     low, left = np.float32(bars[0]), np.float32(bars[1])
@@ -268,7 +268,7 @@ def _least(  # noqa: PLR0917
         for block in range(blocks):
             for lane in range(_LANES):
                 m = block * _LANES + lane
-                # The short way round: half a round less what it lacks to half a round.
+                # The shorter way around: half a period minus the difference to half a period.
                 down = rows - abs(abs(row - other_rows[m]) - rows)
                 across = columns - abs(abs(column - other_columns[m]) - columns)
                 far = squares[m] - product[m] - product[m]

@@ -11,7 +11,7 @@ from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.color.color_key import KEY_PARAMETERS, nearness
 from copper_sieve.core.operations.declaration import Inputs, Surface, operation
 
-_EVEN = 0.001  # of the tile: a pinhole of one texel at 1024 is no metal
+_EVEN = 0.001  # share of the tile: a single texel at 1024 doesn't count as metal
 
 
 @operation(

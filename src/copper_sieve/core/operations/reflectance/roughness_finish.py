@@ -25,7 +25,7 @@ ROUGHNESS_FINISH = (
 
 
 def local_lightness(color: Float, wrap: Wrap) -> Float:
-    """Lightness as the eye reads it, less that of the surroundings."""
+    """Perceived lightness minus that of the neighborhood."""
     grey = luminance(color)
     light = linear_to_srgb(np.clip(grey, 0, 1, out=grey))
     light -= blur(light, _LIGHT_SIGMA, wrap=wrap)

@@ -1,4 +1,4 @@
-"""A roughness map that came in, adjusted: inversion, range, a target median, smoothing."""
+"""An imported roughness map with adjustments: inversion, range, target median, smoothing."""
 
 from __future__ import annotations
 
@@ -44,7 +44,7 @@ from copper_sieve.core.operations.reflectance.roughness_finish import (
 def roughness_from_picture(
     inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
 ) -> Float:
-    """Adjust a roughness map: (H, W, 1) float32, [0, 1]; at its defaults as it came in."""
+    """Adjust a roughness map: (H, W, 1) float32, [0, 1]; unchanged with default parameters."""
     rough = np.ascontiguousarray(inputs["picture"][:, :, 0])
     if parameters["invert"]:
         rough = np.float32(1) - rough

@@ -21,7 +21,7 @@ from copper_sieve.core.operations.reflectance.roughness_finish import (
 )
 
 _GRAIN_SIGMA = 0.004
-_DEEP_SIGMA = 0.02  # what lies lower than surroundings of that size is a hollow
+_DEEP_SIGMA = 0.02  # size of the neighborhood that defines cavities
 _FULL = 0.03  # standard deviation of lightness from which the spread is given in full
 _FLAT = 1e-6
 # What a surface of each material has in its middle, where nothing else is known: a guess.
@@ -114,7 +114,7 @@ def _busy(light: Float, wrap: Wrap) -> Float:
 
 
 def _relief(height: Float, wrap: Wrap) -> tuple[Float, Float]:
-    """How far below and how far above its surroundings each texel lies."""
+    """Height of each texel below and above its neighborhood."""
     field = height[:, :, 0]
     # What is finer than a scratch is no place where dirt lies or a hand rubs.
     above = blur(field, _GRAIN_SIGMA / 2, wrap=wrap) - blur(field, _DEEP_SIGMA, wrap=wrap)

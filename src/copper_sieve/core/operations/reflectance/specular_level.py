@@ -1,4 +1,4 @@
-"""What a surface that is no metal reflects seen head on: F0, specular level, index of refraction.
+"""Reflectance of dielectrics at normal incidence: F0, specular level, index of refraction.
 
 F0 = 0.08 x specular level; F0 = ((n - 1) / (n + 1))^2 of the index n (Fresnel, against air).
 """

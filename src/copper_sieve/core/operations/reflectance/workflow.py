@@ -1,14 +1,14 @@
-"""Metallic material to diffuse and specular color and back, in linear light, texel by texel.
+"""Converts metallic materials to diffuse and specular color and back, in linear light, per texel.
 
-With F0 the reflectance of what is no metal, b the base color, m the metallic:
+With F0 the reflectance of dielectrics, b the base color, m the metallic:
 
-specular = F0 + (b - F0) m, in every reading
-diffuse = b (1 - m) in the simple reading; in the energy reading what the glTF extension
-    KHR_materials_pbrSpecularGlossiness multiplies by 1 - max(specular) afterwards:
-    b (1 - F0) (1 - m) / (1 - max(specular))
+specular = F0 + (b - F0) m
+diffuse = b (1 - m) for "simple"; for "energy", the diffuse color that the glTF extension
+KHR_materials_pbrSpecularGlossiness multiplies by 1 - max(specular): b (1 - F0) (1 - m) / (1 -
+max(specular))
 
-Back, "simple" and "energy" are solved exactly for the metallic on channel means; "perceived" is the
-approximation by perceived brightness of that extension's appendix, which other readers use.
+The inverse of "simple" and "energy" solves exactly for the metallic on channel means; "perceived"
+is the approximation by perceived brightness in that extension's appendix, which other programs use.
 """
 
 from __future__ import annotations
@@ -22,7 +22,7 @@ from copper_sieve.core.image import array_pool
 from copper_sieve.core.image.raster import Float
 
 READINGS = ("simple", "energy", "perceived")
-# The specular color of what is no metal lies this near to F0 when it went through 8-bit sRGB.
+# Tolerance of the specular color of dielectrics after 8-bit sRGB quantization.
 _NEAR_F0 = np.float32(0.0008)
 _LEAST = np.float32(1e-6)
 

@@ -5,13 +5,13 @@ import { following } from "@/parts/options";
 import type { View } from "../use-view";
 import { type IslandsOfSet, type IslandView, islandViews } from "./island-layer";
 
-interface Lying {
+interface DiskState {
   view: View;
   width: number;
   height: number;
 }
 
-export function useIslandView(islands: IslandsOfSet | null, { view, width, height }: Lying) {
+export function useIslandView(islands: IslandsOfSet | null, { view, width, height }: DiskState) {
   const [shows, show] = useState<IslandView>("off");
   useCommands(
     islands

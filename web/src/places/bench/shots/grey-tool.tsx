@@ -11,7 +11,7 @@ import { asked, type Draft, type DraftState } from "../use-draft";
 import { Circle } from "./circle";
 import { withShots } from "./shots";
 
-type Card = Schemas["GreySpec"];
+type Card = Schemas["GrayCardSpec"];
 
 const RADIUS = 0.012;
 const CARDS = [
@@ -36,7 +36,7 @@ export function GreyTool({ lay, shown, setId, draft, state }: Props) {
   const tell = useMutation({
     mutationFn: (at: Card) =>
       answer(
-        api.POST("/api/v1/sets/{set_id}/grey-cards", {
+        api.POST("/api/v1/sets/{set_id}/gray-cards", {
           params: { path: { set_id: setId } },
           body: { card: at, draft: asked(draft) },
         }),

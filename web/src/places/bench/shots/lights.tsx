@@ -136,12 +136,12 @@ function Captioned({ caption, children }: { caption: string; children: ReactNode
   );
 }
 
-type LightsAsk = Schemas["LightsAsk"];
+type LightsQuery = Schemas["LightsQuery"];
 
 /** What tells the lights, and what was found when the pictures were looked at. */
 function AllPictures({ setId, draft, shots, tool, onTool, onCommit }: Props) {
   const tell = useMutation({
-    mutationFn: (how: Pick<LightsAsk, "how" | "up">) =>
+    mutationFn: (how: Pick<LightsQuery, "how" | "up">) =>
       fittedLights(setId, { ...how, draft: asked(draft) }),
     onSuccess: (found) => onCommit(withShots(found)),
     onError: (error) => notify("wrong", error.message),

@@ -1,16 +1,16 @@
 // What is delivered by itself as soon as it changed: cells, columns, the project.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useMemo } from "react";
-import { answer, api, type KeptUpRead } from "@/api/client";
+import { type AutoDeliverRead, answer, api } from "@/api/client";
 import { queries } from "@/api/queries";
 
 /** What is kept, as it is asked of cells. */
-export class KeptUp {
+export class AutoDeliverRule {
   readonly whole: boolean;
   private readonly columns: ReadonlySet<string>;
   private readonly cells: ReadonlySet<string>;
 
-  constructor(some: readonly KeptUpRead[]) {
+  constructor(some: readonly AutoDeliverRead[]) {
     this.whole = some.some((one) => one.set_id === null && one.target_id === null);
     this.columns = new Set(
       some.flatMap((one) => (one.set_id === null && one.target_id ? [one.target_id] : [])),
@@ -36,13 +36,16 @@ export class KeptUp {
 }
 
 interface Asked {
-  cells: Partial<KeptUpRead>[];
+  cells: Partial<AutoDeliverRead>[];
   kept: boolean;
 }
 
 /** What is kept once this is done. */
-export function withKept(before: readonly KeptUpRead[], { cells, kept }: Asked): KeptUpRead[] {
-  const name = (one: Partial<KeptUpRead>) => `${one.set_id ?? ""}:${one.target_id ?? ""}`;
+export function withKept(
+  before: readonly AutoDeliverRead[],
+  { cells, kept }: Asked,
+): AutoDeliverRead[] {
+  const name = (one: Partial<AutoDeliverRead>) => `${one.set_id ?? ""}:${one.target_id ?? ""}`;
   const asked = new Map(cells.map((one) => [name(one), one]));
   const others = before.filter((one) => !asked.has(name(one)));
   if (!kept) return others;
@@ -53,15 +56,15 @@ export function withKept(before: readonly KeptUpRead[], { cells, kept }: Asked):
   ];
 }
 
-export function useKeptUp(project: string) {
+export function useAutoDeliver(project: string) {
   const client = useQueryClient();
   const query = queries.keptUp(project);
   const { data } = useQuery(query);
-  const kept = useMemo(() => new KeptUp(data ?? []), [data]);
+  const kept = useMemo(() => new AutoDeliverRule(data ?? []), [data]);
   const keep = useMutation({
     mutationFn: (body: Asked) =>
       answer(
-        api.PUT("/api/v1/projects/{project}/kept-up", { params: { path: { project } }, body }),
+        api.PUT("/api/v1/projects/{project}/auto-deliver", { params: { path: { project } }, body }),
       ),
     // The eye sees it at once; the answer says how it is.
     onMutate: (asked) =>

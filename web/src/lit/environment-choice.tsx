@@ -1,7 +1,7 @@
 import { Choice } from "@/parts/choice";
-import type { SurroundingState } from "./use-surrounding";
+import type { SurroundingState } from "./use-environment";
 
-export function SurroundingChoice({
+export function EnvironmentChoice({
   chosen,
   all,
   choose,

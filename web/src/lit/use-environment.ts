@@ -10,11 +10,11 @@ import type { Light } from "./lamp";
 /** The mean light of our own surroundings: others are brought to it. */
 const MEAN = 0.5;
 
-export type SurroundingState = ReturnType<typeof useSurrounding>;
+export type SurroundingState = ReturnType<typeof useEnvironment>;
 
-export function useSurrounding() {
+export function useEnvironment() {
   const project = useProject();
-  const { data: own } = useQuery(queries.surroundings(project));
+  const { data: own } = useQuery(queries.environments(project));
   const [value, setValue] = useState("soft");
   const [turn, setTurn] = useState(0);
   const [exposure, setExposure] = useState(0);

@@ -1,8 +1,8 @@
 import { expect, test } from "vitest";
-import { KeptUp, withKept } from "./kept-up";
+import { AutoDeliverRule, withKept } from "./auto-deliver";
 
 test("a cell is kept by itself, by its column, or by the project once it was delivered", () => {
-  const kept = new KeptUp([
+  const kept = new AutoDeliverRule([
     { set_id: 3, target_id: "orm" },
     { set_id: null, target_id: "plain" },
   ]);
@@ -15,7 +15,7 @@ test("a cell is kept by itself, by its column, or by the project once it was del
   expect(kept.keeps(4, "plain", false)).toBe(true);
   expect(kept.keeps(3, "orm", false)).toBe(true);
   expect(kept.keeps(4, "orm", true)).toBe(false);
-  const all = new KeptUp([{ set_id: null, target_id: null }]);
+  const all = new AutoDeliverRule([{ set_id: null, target_id: null }]);
   expect([all.whole, all.keeps(4, "orm", true), all.keeps(4, "orm", false)]).toEqual([
     true,
     true,

@@ -3,7 +3,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { SlidersHorizontal } from "lucide-react";
 import { Popover } from "radix-ui";
 import { type RefObject, useRef, useState } from "react";
-import { api, done, importEnvironment, type SurroundingRead } from "@/api/client";
+import { api, done, type EnvironmentRead, importEnvironment } from "@/api/client";
 import { resultOf } from "@/api/jobs";
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
@@ -15,13 +15,13 @@ import { Segmented } from "@/parts/segmented";
 import type { Backdrop } from "./choices";
 import { SavePicture } from "./save-picture";
 import type { TakePicture } from "./stage";
-import type { SurroundingState } from "./use-surrounding";
+import type { SurroundingState } from "./use-environment";
 
 const backdrops: { value: Backdrop; label: string }[] = [
   { value: "grey", label: "Gray" },
   { value: "seen", label: "Environment" },
 ];
-const kinds: { value: SurroundingRead["kind"]; label: string; title: string }[] = [
+const kinds: { value: EnvironmentRead["kind"]; label: string; title: string }[] = [
   { value: "panorama", label: "Panorama", title: "360° × 180°, twice as wide as high" },
   { value: "mirror_ball", label: "Mirror ball", title: "photo, cropped to the ball" },
 ];
@@ -39,7 +39,7 @@ interface Props {
   camera: RefObject<TakePicture | null>;
 }
 
-export function SurroundingMenu({ state, onLamp, camera }: Props) {
+export function EnvironmentMenu({ state, onLamp, camera }: Props) {
   const { exposure, setExposure, backdrop, setBackdrop, shadows, setShadows, chosen } = state;
   return (
     <Popover.Root>
@@ -117,10 +117,10 @@ export function SurroundingMenu({ state, onLamp, camera }: Props) {
 
 function Own({ state }: { state: SurroundingState }) {
   const { project, chosen, choose } = state;
-  const [kind, setKind] = useState<SurroundingRead["kind"]>("panorama");
+  const [kind, setKind] = useState<EnvironmentRead["kind"]>("panorama");
   const picker = useRef<HTMLInputElement>(null);
   const client = useQueryClient();
-  const fresh = () => refresh(client, queries.surroundings(project).queryKey);
+  const fresh = () => refresh(client, queries.environments(project).queryKey);
   const take = useMutation({
     mutationFn: async (file: File) => {
       const job = await importEnvironment(project, file, kind);
@@ -136,8 +136,8 @@ function Own({ state }: { state: SurroundingState }) {
   const remove = useMutation({
     mutationFn: (id: number) =>
       done(
-        api.DELETE("/api/v1/surroundings/{surrounding_id}", {
-          params: { path: { surrounding_id: id } },
+        api.DELETE("/api/v1/environments/{environment_id}", {
+          params: { path: { environment_id: id } },
         }),
       ),
     onSuccess: async () => {

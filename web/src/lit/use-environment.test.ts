@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { lampAt } from "./use-surrounding";
+import { lampAt } from "./use-environment";
 
 describe("where the lamp stands for the brightest place", () => {
   it("is right, above, and towards the eye", () => {

@@ -34,7 +34,7 @@ function List({ project, changing, onClose }: ListProps) {
   const { data: tray } = useQuery(queries.tray(project, true));
   const rows = tray?.rows ?? [];
   const back = (ids: number[]) =>
-    changing.change.mutate({ ids, change: { do: "bring_back" } }, { onSuccess: onClose });
+    changing.change.mutate({ ids, change: { do: "undelete" } }, { onSuccess: onClose });
   return (
     <DialogFrame
       title="Trash"
