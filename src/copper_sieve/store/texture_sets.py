@@ -225,7 +225,7 @@ def copy_sources(connection: Transaction, of: int, to: int) -> None:
 
 
 def purge(connection: Transaction, days: int) -> int:
-    """Delete the sets that were moved to the trash `days` days ago or earlier; return their count."""
+    """Delete sets that were moved to the trash `days` days ago or earlier; return their count."""
     return connection.execute(_SQL["purge"], {"days": days}).rowcount
 
 

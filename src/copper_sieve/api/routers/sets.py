@@ -141,6 +141,6 @@ def measure_key_uncertainty(
 def measure_removed_lighting(
     set_id: int, body: RemovedLightingQuery, context: ContextDep
 ) -> RemovedLightingRead:
-    """Return the lighting that delighting removes from a set's color, and the dark blotches left."""
+    """Return the lighting that delighting removes from color, and the dark blotches left."""
     draft = draft_set("draft", body.draft) if body.draft else None
     return read_evening(removed_lighting.evening(context, set_id, body.by, draft))

@@ -37,7 +37,7 @@ class Numbered:
 
     @property
     def is_plain(self) -> bool:
-        """Whether the name looks like a tile's: it states a map type, or a dot precedes the number."""
+        """Whether the name states a map type, or a dot precedes the number."""
         return bool(self.mark) or re.search(rf"\.{self.number}$", self.name) is not None
 
 
