@@ -15,7 +15,7 @@ const AWAY_TRIES = 600;
 const client = new QueryClient({
   defaultOptions: {
     queries: {
-      // What is away comes back; all else is asked for once more.
+      // Reconnect when the server returns; retry other errors once.
       retry: (tries, error) => tries < (isAway(error) ? AWAY_TRIES : 1),
       retryDelay: 1000,
       networkMode: "always",
@@ -51,7 +51,7 @@ function ProjectDoor() {
   return <Navigate to={`/${useParams().project}/tray`} replace />;
 }
 
-// Each place is a part of its own, which comes when somebody goes there.
+// Each view is a separate chunk, loaded at its first use.
 const Projects = loaded(async () => ({
   default: (await import("@/places/projects/projects")).Projects,
 }));
@@ -108,7 +108,7 @@ const router = createBrowserRouter([
 const root = document.getElementById("root");
 if (!root) throw new Error("The page has no root element");
 
-// What was typed into a field and not yet accepted is, before the page goes.
+// Commit the content of a focused field before the page unloads.
 for (const leaving of ["beforeunload", "pagehide"])
   addEventListener(leaving, () => (document.activeElement as HTMLElement | null)?.blur());
 

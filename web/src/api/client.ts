@@ -87,7 +87,7 @@ export function failureOf(error: unknown): Failure {
   const why = error instanceof Error ? error.message : "The change couldn't be saved.";
   if (isAway(error)) return { kind: "away", why: error instanceof ApiError ? why : UNREACHABLE };
   const status = error instanceof ApiError ? error.status : 0;
-  // Errors of the server itself and a full disk may pass; the hand can do nothing about them.
+  // Server errors and a full disk may be temporary; the user can't correct them.
   if (status >= 500 || status === 408) return { kind: "away", why };
   return { kind: status === 409 ? "conflict" : "refused", why };
 }
@@ -159,12 +159,12 @@ async function send<T>(address: string, file: File, more: Record<string, string>
   return body as T;
 }
 
-/** Take in a picture; a set is made of it. Without a kind its name says what it is. */
+/** Import a picture and create a set from it. Without a kind, detect it from the file name. */
 export function takeIn(project: string, file: File, kind?: MapKind): Promise<ImportedSourceRead> {
   return send(`/api/v1/projects/${project}/sources`, file, kind ? { kind } : {});
 }
 
-/** Take in a picture to be one map of a set that is there. */
+/** Import a picture as one map of an existing set. */
 export function takeInMap(kind: MapKind, file: File): Promise<ImportedMapRead> {
   return send(`/api/v1/maps/${kind}/sources`, file);
 }
@@ -179,7 +179,7 @@ export function addArrival(
   return send(`/api/v1/projects/${project}/arrivals`, file, { name: path, batch });
 }
 
-/** A set as it is, or as a change would make it, lit: a data URL. */
+/** Preview of a set, or of a draft of it, under light: a data URL. */
 export async function litChange(
   setId: number,
   change: Change | null,
@@ -216,7 +216,7 @@ async function unframed<T>(
 
 export type TexelsRead = Schemas["TexelsRead"];
 
-/** A piece of a channel: what it is, and the values of each state, row after row. */
+/** A section of a channel: its description, and the values of each state in row order. */
 export interface Texels extends TexelsRead {
   values: Record<string, Float32Array>;
 }
@@ -311,7 +311,7 @@ export interface Previewed {
   facts: PreparedFacts;
 }
 
-/** Maps of a set or of a draft of it, as codes for the eye; see the API's description. */
+/** Map previews of a set or of a draft of it, as display codes; see the API's description. */
 export async function preview(
   setId: number,
   body: Partial<PreviewCreate>,

@@ -1,4 +1,4 @@
-// Query factories of deliveries: what is under way, what was written, what two of them differ in.
+// Query factories of deliveries: progress, written files, differences between two deliveries.
 import { infiniteQueryOptions, queryOptions } from "@tanstack/react-query";
 import { answer, api, type DeliveryRead, type Schemas } from "./client";
 import { BUSY_EVERY } from "./pace";
@@ -22,7 +22,7 @@ export const deliveryQueries = {
         ),
       staleTime: Number.POSITIVE_INFINITY,
     }),
-  /** What is delivered by itself as soon as it changed. */
+  /** Sets and targets that are delivered automatically after a change. */
   keptUp: (project: string) =>
     queryOptions({
       queryKey: ["kept-up", project],
@@ -31,7 +31,7 @@ export const deliveryQueries = {
           api.GET("/api/v1/projects/{project}/auto-deliver", { params: { path: { project } } }),
         ),
     }),
-  /** What a delivery of cells would be. */
+  /** Preview of a delivery of table cells. */
   /** `standing`: how the cells stand now; when that changes, so does what would be written. */
   lookAt: (project: string, cells: Schemas["CellChoice"][], standing: string) =>
     queryOptions({
@@ -48,7 +48,7 @@ export const deliveryQueries = {
       staleTime: 0,
       gcTime: 10_000,
     }),
-  /** What a later delivery wrote otherwise. */
+  /** Differences to a later delivery. */
   compared: (earlier: number, later: number) =>
     queryOptions({
       queryKey: ["compared", earlier, later],
@@ -106,7 +106,7 @@ export const deliveryQueries = {
       getNextPageParam: (last) => (last.length === DELIVERIES ? last.at(-1)?.id : undefined),
       select: (data) => data.pages.flat(),
     }),
-  /** A channel of a delivered file against what it was made of. */
+  /** A channel of a delivered file compared with its source map. */
   channel: (of: { delivery: number; part: number; file: string; letter: string }) =>
     queryOptions({
       queryKey: ["channel", of],
@@ -129,7 +129,7 @@ export const deliveryQueries = {
       refetchInterval: ({ state: { data } }) =>
         data && isUnderWay(data) ? (data.parts.length > 100 ? 5 : 1) * BUSY_EVERY : false,
     }),
-  /** What a part wrote, and its proof. */
+  /** Files of a part and its verification. */
   deliveredPart: (id: number, n: number) =>
     queryOptions({
       queryKey: ["delivery", id, n],

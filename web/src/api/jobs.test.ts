@@ -28,7 +28,7 @@ afterEach(() => {
   vi.useRealTimers();
 });
 
-/** What the server says of a job, one answer after the other. */
+/** Successive answers of the server about one job. */
 function says(...answers: Partial<JobRead>[]) {
   for (const one of answers) asked.mockResolvedValueOnce(job(one));
 }

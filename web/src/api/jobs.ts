@@ -44,7 +44,7 @@ export function timeLeft(work: Pick<JobRead, "seconds_left"> | undefined): strin
   return `about ${seconds < 90 ? `${seconds} s` : `${Math.round(seconds / 60)} min`} left`;
 }
 
-/** The pictures of a set with lights that are estimated anew; the set isn't changed. */
+/** Images of a set with re-estimated lights; the set isn't changed. */
 export async function fittedLights(
   setId: number,
   body: Schemas["LightsQuery"],

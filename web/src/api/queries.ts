@@ -41,8 +41,8 @@ export const queries = {
     }),
   targets: () =>
     queryOptions({ queryKey: ["targets"], queryFn: () => answer(api.GET("/api/v1/targets")) }),
-  /** A preset as it is now, tried on a set at a version of it. */
-  /** `light` is the number of a surrounding that lights the proof; null: lamps do. */
+  /** Preview of a preset on a version of a set. */
+  /** `light` is the id of the environment that lights the preview; null: lamp. */
   trial: (
     preset: TargetPreset,
     setId: number | null,
@@ -57,7 +57,7 @@ export const queries = {
       },
       enabled: setId !== null,
     }),
-  /** All sets of a project in a light list; else those that were thrown away. */
+  /** Summaries of all sets of a project, or of those in the trash. */
   tray: (project: string, deleted = false) =>
     queryOptions({
       queryKey: deleted ? ["tray", project, "deleted"] : ["tray", project],
@@ -67,11 +67,11 @@ export const queries = {
             params: { path: { project }, query: { deleted } },
           }),
         ),
-      // Sets are looked over in the background; what is found belongs in the list.
+      // Checks run in the background; refetch the list when findings arrive.
       refetchInterval: ({ state: { data } }) =>
         !deleted && data?.rows.some((one) => !one.checked) === true && CALM_EVERY,
     }),
-  /** What seems wrong in sets as they are at a version; asked for until all were looked over. */
+  /** Checklist findings of versions of sets; refetched until all are checked. */
   checklists: (project: string, sets: { id: number; version: number }[]) =>
     queryOptions({
       queryKey: ["checklists", project, sets.map((one) => [one.id, one.version])],
@@ -95,7 +95,7 @@ export const queries = {
           api.GET("/api/v1/projects/{project}/unreadable-sets", { params: { path: { project } } }),
         ),
     }),
-  /** What a change would do. */
+  /** Preview of a change. */
   look: (project: string, setIds: number[], change: Change) =>
     queryOptions({
       queryKey: ["look", project, setIds, change],
@@ -164,7 +164,7 @@ export const queries = {
       queryKey: ["set", id],
       queryFn: () => answer(api.GET("/api/v1/sets/{set_id}", { params: { path: { set_id: id } } })),
     }),
-  /** `follows`: files may come in from folders of the server at any time. */
+  /** `follows`: refetch regularly, because watched folders can add files at any time. */
   intake: (project: string, accepted: boolean, follows = false) =>
     queryOptions({
       queryKey: ["intake", project, accepted],
@@ -182,7 +182,7 @@ export const queries = {
     }),
   cards: () =>
     queryOptions({ queryKey: ["cards"], queryFn: () => answer(api.GET("/api/v1/source-cards")) }),
-  /** Readings of a photo, lit; what a draft is made of is the key. */
+  /** Lit previews of interpretations of a photo; the key is the content of the draft. */
   readings: (setId: number, about: "relief" | "light" | "invert", draft: Schemas["Draft"]) =>
     queryOptions({
       queryKey: ["readings", setId, about, draft],
@@ -197,7 +197,7 @@ export const queries = {
       staleTime: Number.POSITIVE_INFINITY,
       gcTime: 60_000,
     }),
-  /** What evening the light takes out; what a draft is made of is the key. */
+  /** Preview of the lighting removal; the key is the content of the draft. */
   evening: (setId: number, by: "preparation" | "base_color", draft: Schemas["Draft"] | null) =>
     queryOptions({
       queryKey: ["evening", setId, by, draft],
@@ -213,7 +213,7 @@ export const queries = {
       placeholderData: keepPreviousData,
       gcTime: 60_000,
     }),
-  /** A picture of a measured set beside what was measured; the one before stays meanwhile. */
+  /** Predicted and captured image of a measured set; the previous one is shown meanwhile. */
   shotLook: (setId: number, source: string, draft: Schemas["Draft"] | null) =>
     queryOptions({
       queryKey: ["shot-look", setId, source, draft],
@@ -244,7 +244,9 @@ export const queries = {
       retry: false,
       placeholderData: keepPreviousData,
     }),
-  /** The ways to close the seams of what a draft prepares; its content is the key. */
+  /**
+   * Previews of the methods that remove seams; the key is the content of the draft's preparation.
+   */
   seamWays: (setId: number, draft: Schemas["Draft"] | null) =>
     queryOptions({
       queryKey: ["seam-ways", setId, draft],
@@ -293,7 +295,7 @@ export const queries = {
       enabled: ids.length > 0,
       refetchInterval: 2 * CALM_EVERY,
     }),
-  /** How many files of the stale cells of some sets would come out otherwise. */
+  /** Number of files of outdated cells that would differ. */
   staleFiles: (project: string, ids: number[]) =>
     queryOptions({
       queryKey: ["board", project, "stale", ids],

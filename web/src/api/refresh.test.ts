@@ -10,7 +10,7 @@ test("an answer that was read before the change is not taken for the new one", a
   const leave = watched.subscribe(() => undefined);
   expect(answers).toHaveLength(1);
 
-  const refreshed = refresh(client, ["intake"]); // a file has arrived meanwhile
+  const refreshed = refresh(client, ["intake"]); // a file has been added
   await expect.poll(() => answers.length).toBe(2);
   answers[0]?.("without the file");
   answers[1]?.("with the file");

@@ -9,7 +9,7 @@ export const shapes = [
 ] as const;
 
 export type Shape = (typeof shapes)[number]["value"];
-/** What a material stands on: a shape of ours, or the user's model. */
+/** Preview geometry: a built-in shape, or the user's model. */
 export type Standing = Shape | "model";
 
 export const environments = [
@@ -18,7 +18,7 @@ export const environments = [
   { value: "dark", label: "Room at night", sky: 0.8, lamp: 2.2 },
 ] as const;
 
-/** A surrounding that can be chosen: one of ours, or of the project's own. */
+/** A selectable environment: built-in, or imported into the project. */
 export interface Around {
   value: string;
   label: string;
@@ -40,7 +40,7 @@ export const ours: Around[] = environments.map((one) => ({
   dim: one.value === "dark",
 }));
 
-/** A surrounding as it is turned and exposed. */
+/** An environment with rotation and exposure. */
 export interface AroundInView {
   address: string;
   sky: number;
@@ -55,7 +55,7 @@ export interface AroundInView {
   shadows: boolean;
 }
 
-/** Grey as paper, or the surrounding itself, blurred. */
+/** Neutral gray, or the blurred environment. */
 export type Backdrop = "grey" | "seen";
 
 export function asInView(one: Around): AroundInView {

@@ -1,4 +1,4 @@
-// What can be done with the surrounding: exposure, backdrop, its lamp, own ones taken in and out.
+// Environment menu: exposure, background, its lamp, and import and removal of environments.
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { SlidersHorizontal } from "lucide-react";
 import { Popover } from "radix-ui";

@@ -11,7 +11,7 @@ it("tells the others where one of them is turned to, and newcomers where they ar
   one.moved(place);
   expect(second).toHaveBeenCalledWith(new Vector3(1, 2, 3));
   expect(first).not.toHaveBeenCalled();
-  place.set(9, 9, 9); // what was told does not move with it
+  place.set(9, 9, 9); // the reported value isn't changed
   eye.join(late);
   expect(late).toHaveBeenCalledWith(new Vector3(1, 2, 3));
   two.leave();

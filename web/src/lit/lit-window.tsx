@@ -1,4 +1,4 @@
-// The material under light: shape, surrounding, lamp, repeat, displacement, two states to compare.
+// The lit preview: shape, environment, lamp, repetition, displacement, comparison of two states.
 import { Layers } from "lucide-react";
 import { memo, type ReactNode, useMemo, useRef, useState } from "react";
 import type { SurfaceSpec } from "@/api/client";
@@ -30,7 +30,7 @@ const stateOrder = [{ value: "b" }, { value: "a" }, { value: "wipe" }] as const;
 
 interface Props {
   pictures: Pictures;
-  /** The maps as they were when the set was opened. */
+  /** The maps when the set was opened. */
   before: Pictures;
   surface: SurfaceSpec;
   aspect: number;
@@ -40,7 +40,7 @@ interface Props {
   waiting?: ModelWaiting | null;
 }
 
-/** State A is kept, at first as the set was opened; B is what is on the Bench now. */
+/** State A is stored, initially the opened version; B is the current state. */
 function useStates(pictures: Pictures, before: Pictures) {
   const [kept, setKept] = useState<Pictures | null>(null);
   const [state, setState] = useState<"a" | "b" | "wipe">("b");
@@ -48,7 +48,7 @@ function useStates(pictures: Pictures, before: Pictures) {
   return {
     state,
     shown: state === "a" ? first : pictures,
-    /** What lies to the left of the wipe, over what is shown. */
+    /** Content on the left of the divider, above the current view. */
     over: state === "wipe" ? first : null,
     show: setState,
     keep: () => setKept(pictures),
@@ -69,7 +69,7 @@ function useStanding(surface: SurfaceSpec, hasModel: boolean) {
   return { standing: chosen === null && hasModel ? "model" : standing, offered, setStanding };
 }
 
-/** What lies over the window, left of a line that is dragged. */
+/** Overlay on the left of a draggable divider. */
 function Parted({ left, right, children }: { left: string; right: string; children: ReactNode }) {
   const [share, setShare] = useState(0.5);
   return (

@@ -1,4 +1,4 @@
-// The canvas of a lit window: tells its drawing what to show, and keeps it at the window's size.
+// The canvas of a preview: sends the scene to its renderer and matches the size of the window.
 import { type RefObject, useEffect, useRef, useState } from "react";
 import type { SurfaceSpec } from "@/api/client";
 import { useLatest } from "@/parts/latest";
@@ -10,7 +10,7 @@ import type { Eye } from "./eye";
 import type { Light } from "./lamp";
 import { useEye } from "./use-eye";
 
-/** A model to stand on: its mesh, which material the pictures are for, what the others wear. */
+/** A model: its mesh, the material that shows the set, and the materials of other parts. */
 export interface ModelOnStage {
   mesh: MeshData;
   material: string | null;
@@ -33,7 +33,7 @@ interface Props {
   eye?: Eye;
   /** To be asked for a picture so many texels wide, in the window's proportions. */
   camera?: RefObject<TakePicture | null>;
-  /** Told after each frame which maps it shows, by their content keys. */
+  /** Called after each frame with the content keys of the displayed maps. */
   onDrawn: (keys: string) => void;
 }
 
@@ -69,9 +69,9 @@ export function Stage({ pictures, eye, onDrawn, camera, ...shown }: Props) {
   useEffect(() => {
     const holder = box.current;
     if (!holder) return;
-    // A canvas can be given away once, so each drawing gets one of its own.
+    // A canvas can be transferred only once, so each renderer gets its own.
     const canvas = document.createElement("canvas");
-    canvas.className = "absolute inset-0 size-full"; // its size is no wish of its own
+    canvas.className = "absolute inset-0 size-full"; // its size doesn't affect the layout
     holder.append(canvas);
     let taken: ((picture: Blob | null) => void) | null = null;
     const begun = beginDrawing(canvas, (told) => {

@@ -1,4 +1,4 @@
-// A ring around the lamp's dial: the surrounding turns with it.
+// A ring around the lamp control that rotates the environment.
 import { useRef } from "react";
 
 const SIZE = 72;

@@ -8,7 +8,7 @@ describe("where the lamp stands for the brightest place", () => {
     expect(lampAt([0, 0, 1], 0).up).toBe(90);
   });
   it("goes around with the surrounding", () => {
-    // What was towards the eye stands to the right after a quarter turn.
+    // After a quarter turn, the direction toward the camera points right.
     expect(lampAt([0, 0, 1], 90)).toEqual({ around: 0, up: 4 });
     expect(lampAt([1, 0, 0], -90).up).toBe(90);
     expect(lampAt([0.6, 0.5, 0.2], 360)).toEqual(lampAt([0.6, 0.5, 0.2], 0));

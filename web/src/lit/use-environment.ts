@@ -1,4 +1,4 @@
-// Which surrounding a lit window stands in, and how it is turned and exposed.
+// Environment of a preview, with rotation and exposure.
 import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { queries } from "@/api/queries";
@@ -7,7 +7,7 @@ import { withoutEnding } from "@/parts/figures";
 import { type Around, type AroundInView, asInView, type Backdrop, ours } from "./choices";
 import type { Light } from "./lamp";
 
-/** The mean light of our own surroundings: others are brought to it. */
+/** Mean radiance of the built-in environments, to which imported ones are normalized. */
 const MEAN = 0.5;
 
 export type SurroundingState = ReturnType<typeof useEnvironment>;

@@ -1,4 +1,4 @@
-// While the server or its database is away: what is so, and that nothing typed is lost.
+// Banner shown while the server or its database is unreachable: state, and what happens to edits.
 import { useQueryClient } from "@tanstack/react-query";
 import { CloudOff } from "lucide-react";
 import { useEffect } from "react";

@@ -1,4 +1,4 @@
-// Buttons: one look for each of what a button can be here.
+// Buttons: one style for each role.
 import type { ComponentProps } from "react";
 
 const control =
@@ -7,15 +7,15 @@ const field =
   "inline-flex h-field items-center justify-center gap-1.5 rounded-sm border border-rule bg-sheet text-list whitespace-nowrap hover:bg-card disabled:opacity-50";
 const pressedInk = "aria-pressed:bg-ink aria-pressed:text-sheet";
 const looks = {
-  /** What a place is there for: one at a time. */
+  /** Primary action of a view: at most one at a time. */
   main: `${control} bg-copper text-white border-copper hover:bg-copper-deep disabled:bg-rule disabled:border-rule disabled:text-second`,
   plain: `${control} bg-sheet text-ink border-rule hover:bg-card disabled:text-second disabled:opacity-60`,
   bare: `${control} border-transparent text-second hover:text-ink hover:bg-sheet disabled:opacity-45 disabled:hover:bg-transparent`,
-  /** As high as a field, beside which it stands; stays pressed. */
+  /** Toggle button with the height of a field. */
   toggle: `${field} px-2 ${pressedInk}`,
   /** The same with a sign alone. */
   sign: `${field} w-field shrink-0 ${pressedInk}`,
-  /** Of a tool that the hand works with as long as it is pressed. */
+  /** Tool button that is active while its tool is in use. */
   tool: `${field} px-2 aria-pressed:border-copper aria-pressed:bg-copper aria-pressed:text-white`,
   small: "rounded-sm border border-rule bg-sheet px-1.5 text-small hover:bg-card",
   link: "inline-flex items-center gap-1 underline underline-offset-2 hover:text-copper",

@@ -16,7 +16,7 @@ export function rangeOf(order: readonly number[], from: number, to: number): num
   return a < 0 || b < 0 ? [to] : order.slice(Math.min(a, b), Math.max(a, b) + 1);
 }
 
-/** `order` : the rows as they are shown, from top to bottom */
+/** `order` : the displayed rows from top to bottom */
 export function useChosen(order: readonly number[]): Chosen {
   const [ids, setIds] = useState<ReadonlySet<number>>(new Set());
   const last = useRef<number | null>(null);

@@ -6,7 +6,7 @@ import { useLatest } from "./latest";
 export interface Command {
   id: string;
   label: string;
-  /** One key, or Ctrl+ or Shift+ and a key, as it is shown: "t", "Ctrl+Z". */
+  /** A key, optionally with Ctrl or Shift, as displayed: "t", "Ctrl+Z". */
   keys?: string | undefined;
   disabled?: boolean;
   /** More words that find it in the palette. */

@@ -41,7 +41,7 @@ it("keeps what is typed within its range, with a comma as well as a point", () =
   expect(onCommit).toHaveBeenCalledTimes(3);
   type("as much as possible");
   expect(onCommit).toHaveBeenCalledTimes(3);
-  expect(box.value).toBe("1.00"); // what is no number is forgotten
+  expect(box.value).toBe("1.00"); // an invalid number is discarded
 });
 
 it("keeps what is typed when the field is left without Enter", () => {

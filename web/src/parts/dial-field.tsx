@@ -10,11 +10,11 @@ export interface DialFieldProps {
   low: number;
   high: number;
   unit?: string | undefined;
-  /** What a double click goes back to. */
+  /** Value that a double-click restores. */
   initial: number;
-  /** While the hand moves. */
+  /** While dragging. */
   onMove: (value: number) => void;
-  /** When the hand lets go. */
+  /** On release. */
   onCommit: (value: number) => void;
 }
 
@@ -26,12 +26,12 @@ export function stepOf(low: number, high: number): number {
   return power * (head < 1.5 ? 1 : head < 3.5 ? 2 : head < 7.5 ? 5 : 10);
 }
 
-/** A number as it is shown: as many places as its step needs. */
+/** Format a number with the decimals that its step needs. */
 export function shownNumber(value: number, step: number): string {
   return value.toFixed(Math.max(0, Math.min(5, -Math.floor(Math.log10(step) + 1e-9))));
 }
 
-/** A slider with its number beside it: drag, arrow keys (Shift for coarse), type, double-click. */
+/** Slider with number field: drag, arrow keys (Shift for coarse), type, double-click to reset. */
 export function DialField(props: DialFieldProps) {
   const { label, hint, value, low, high, unit, initial, onMove, onCommit } = props;
   const id = useId();

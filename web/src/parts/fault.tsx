@@ -6,12 +6,12 @@ import { Button } from "./button";
 interface Props {
   /** What broke, in the reader's words: "the lit window". */
   what: string;
-  /** A change of it tries again by itself. */
+  /** A change of this value retries rendering. */
   on?: unknown;
   children: ReactNode;
 }
 
-/** Keeps an error of what it holds from taking the page down. */
+/** Error boundary that confines an error to its content. */
 export class FaultBoundary extends Component<Props, { error: Error | null; on: unknown }> {
   override state = { error: null as Error | null, on: this.props.on };
 
@@ -53,7 +53,7 @@ function Broken({ what, why, again }: { what: string; why: string; again: () => 
   );
 }
 
-/** The same for a place, whose address may be what is wrong. */
+/** Error boundary of a view; the address may be the cause. */
 export function PlaceFault() {
   const error = useRouteError();
   const why = isRouteErrorResponse(error)

@@ -48,7 +48,7 @@ export function inWords({ around, up }: Towards): string {
   return `from the ${side} (azimuth ${Math.round(around)}°), elevation ${Math.round(up)}°`;
 }
 
-/** What was found of the pictures and of their light. */
+/** Result of the light estimation. */
 export function allRemarks(shots: ShotsSpec): string[] {
   return [...(shots.remarks ?? []), ...(shots.light_remarks ?? [])];
 }

@@ -11,7 +11,7 @@ export function Gap({ height, across }: { height: number; across: number }) {
   );
 }
 
-/** Give the focus to what was scrolled to, once it is drawn. */
+/** Focus the row that was scrolled to, after it has rendered. */
 export function focusOnceDrawn(within: HTMLElement | null, selector: string, tries = TRIES): void {
   const found = within?.querySelector<HTMLElement>(selector);
   if (found) found.focus({ preventScroll: true });

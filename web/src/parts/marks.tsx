@@ -2,7 +2,7 @@ import { Tooltip } from "radix-ui";
 import type { ReactNode } from "react";
 import type { MapDefinition } from "@/api/client";
 
-/** How a map comes about, told by shape: square imported, ring derived, dot a constant. */
+/** Origin of a map by shape: square imported, ring derived, dot constant. */
 export const origins = {
   imported: { mark: "□", word: "imported" },
   derived: { mark: "○", word: "derived" },
@@ -34,7 +34,7 @@ const tones = {
   calm: "bg-sheet text-second border-rule",
 } as const satisfies Record<string, string>;
 
-/** A short state in words, with a sign of its own so that it never speaks by color alone. */
+/** A short state in words with its own symbol, so that color isn't the only sign. */
 export function Badge({ tone, children }: { tone: keyof typeof tones; children: ReactNode }) {
   return (
     <span
@@ -51,7 +51,7 @@ const weights = {
   error: { word: "Error", look: "text-wrong font-medium" },
 } as const;
 
-/** A remark with its weight in words, so that what will be wrong is told apart by more than color. */
+/** A finding with its severity in words, so that color isn't the only sign. */
 export function RemarkLine({ weight, text }: { weight: keyof typeof weights; text: string }) {
   const { word, look } = weights[weight];
   return (

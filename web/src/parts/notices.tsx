@@ -6,7 +6,7 @@ interface Notice {
   id: number;
   tone: "good" | "wrong";
   text: string;
-  /** What it is about: the next notice about the same takes its place. */
+  /** Subject: a later notice about the same subject replaces this one. */
   cause?: string | undefined;
   action?: { label: string; run: () => void } | undefined;
 }
@@ -14,7 +14,7 @@ interface Notice {
 interface Notices {
   list: Notice[];
   add: (notice: Omit<Notice, "id">) => void;
-  /** Remove what is known of a cause, since it is gone. */
+  /** Remove the notices of a cause that no longer exists. */
   settle: (cause: string) => void;
   remove: (id: number) => void;
 }
@@ -55,7 +55,7 @@ export function settle(cause: string): void {
   useNotices.getState().settle(cause);
 }
 
-/** Good news goes by itself; what went wrong stays until it is read. */
+/** Success notices disappear after a while; errors stay until dismissed. */
 export function NoticeStack() {
   const { list, remove } = useNotices();
   return (

@@ -1,4 +1,4 @@
-// A small picture that opens into a large one, with what it shows in words.
+// A thumbnail that opens an enlarged picture with a caption.
 import { Popover } from "radix-ui";
 import type { ReactNode } from "react";
 

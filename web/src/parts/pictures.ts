@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { queries } from "@/api/queries";
 
-/** What a file picker offers: pictures that can be read, and the same with what holds several. */
+/** File types for file pickers: readable pictures, and the same with multi-image files. */
 export function useEndings(): { pictures: string; takenIn: string } {
   const { data: vocabulary } = useQuery(queries.vocabulary());
   const pictures = (vocabulary?.endings ?? []).join(",");

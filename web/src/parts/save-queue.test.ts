@@ -137,7 +137,7 @@ describe("the save queue", () => {
     expect(queue.snapshot().value).toEqual({ a: 0, b: 8 });
     expect(queue.snapshot().saving.state).toBe("saved");
     expect(world.now().value.a).toBe(0);
-    queue.commit((value) => value); // the hand lets go: what it moved counts
+    queue.commit((value) => value); // released: the value of the drag counts
     await settled();
     expect(world.now().value).toEqual({ a: 0, b: 8 });
   });
@@ -182,7 +182,7 @@ describe("the save queue", () => {
       queue.commit(set({ a: 1 }));
       await settled();
       expect(queue.snapshot().saving.state).toBe("conflict");
-      queue.commit(set({ b: 2 })); // the hand goes on
+      queue.commit(set({ b: 2 })); // the drag continues
       await settled();
       expect(queue.snapshot().saving.state).toBe("conflict");
       expect(world.now().value).toEqual({ a: 50, b: 50 });
@@ -252,7 +252,7 @@ describe("the save queue", () => {
     const queue = new SaveQueue(world.now(), world.home);
     queue.commit(set({ a: 4 }));
     await settled();
-    queue.commit(set({ a: 5 })); // the hand goes on while the server seems away
+    queue.commit(set({ a: 5 })); // the drag continues while the server seems unreachable
     await vi.advanceTimersByTimeAsync(RETRIES[0] + 10);
     expect(queue.snapshot()).toEqual({ value: { a: 5, b: 0 }, saving: { state: "saved" } });
     expect(world.now().value).toEqual({ a: 5, b: 0 });

@@ -1,17 +1,16 @@
-// What a hand changes goes to the server one step after the other, and nothing of it is lost: a
-// step that cannot be saved is tried again, one that is refused or that meets a change made
-// elsewhere says so, and what is not saved yet is kept in the browser over a reload.
+// Saves edits one after the other without loss: a failed save is retried, a rejected or conflicting
+// one is reported, and unsaved changes are kept in the browser across a reload.
 
 export type Change<T> = (value: T) => T;
 
 export type Saving =
   | { state: "saved" }
   | { state: "saving" }
-  /** Not saved: the server cannot be reached, or its database; it is tried again by itself. */
+  /** Not saved: the server or its database can't be reached; the save is retried automatically. */
   | { state: "waiting"; why: string }
-  /** Not saved: the server refuses it as it is. */
+  /** Not saved: the server rejects the value. */
   | { state: "refused"; why: string }
-  /** Not saved: somebody else changed it meanwhile. */
+  /** Not saved: another client changed it meanwhile. */
   | { state: "conflict"; why: string };
 
 /** How an error is to be taken. */
@@ -20,7 +19,7 @@ export interface Failure {
   why: string;
 }
 
-/** What a queue needs to know of what it saves: T as the hand has it, S as the server answers. */
+/** What a queue needs to know about the saved value: T in the client, S in the response. */
 export interface Home<T, S> {
   save: (value: T, at: S, amends: boolean) => Promise<S>;
   /** Undo or redo; absent where the server keeps no history. */
@@ -47,7 +46,7 @@ type Job<T> =
 interface Shelved<T> {
   version: number;
   value: T;
-  /** What was sent upon that version, and whose answers have not come. */
+  /** Values sent on that version whose responses are missing. */
   sent?: T[];
 }
 
@@ -71,7 +70,7 @@ export class SaveQueue<T, S> {
   private tries = 0;
   private timer: ReturnType<typeof setTimeout> | undefined;
   private theirs: S | null = null;
-  /** What was sent upon the kept state, and whose answers have not come: it may be saved or not. */
+  /** Values sent on the stored state whose responses are missing: they may have been saved. */
   private sent: T[] = [];
   private listeners = new Set<() => void>();
   private shown: { value: T; saving: Saving };
@@ -98,12 +97,12 @@ export class SaveQueue<T, S> {
     return this.shown.saving.state === "saved" && this.jobs.length === 0;
   }
 
-  /** What the server has, as far as is known. */
+  /** Last known state of the server. */
   get saved(): S {
     return this.kept;
   }
 
-  /** Look at a change while the hand moves; nothing is saved. */
+  /** Preview a change while dragging; nothing is saved. */
   move(change: Change<T>): void {
     this.moves.push(change);
     this.show(change(this.shown.value));
@@ -133,14 +132,14 @@ export class SaveQueue<T, S> {
     void this.run();
   }
 
-  /** The server's state came anew: from another tab, or as somebody's answer. */
+  /** A new state from the server: from another tab, or in a response. */
   arrived(fresh: S): void {
     if (this.home.versionOf(fresh) <= this.home.versionOf(this.kept)) return;
     if (this.jobs.length > 0 || this.shown.saving.state !== "saved") return;
     this.adopt(fresh);
   }
 
-  /** After a conflict: what the hand has goes over what somebody else did. */
+  /** After a conflict: overwrite the other change with the local one. */
   takeMine(): void {
     if (!this.theirs) return;
     this.kept = this.theirs;
@@ -152,7 +151,7 @@ export class SaveQueue<T, S> {
     void this.run();
   }
 
-  /** After a conflict or a refusal: what is saved is shown, and what was not is given up. */
+  /** After a conflict or a rejection: show the saved state and discard local changes. */
   takeTheirs(): void {
     const saved = this.theirs ?? this.kept;
     this.theirs = null;
@@ -214,7 +213,7 @@ export class SaveQueue<T, S> {
     }
   }
 
-  /** What a save sends: all that the hand has, unless steps follow that belong after it. */
+  /** Content of a save: all local changes, unless later steps must follow it. */
   private valueFor(job: Job<T> & { kind: "save" }): T {
     if (this.jobs.length === 1) return this.shown.value;
     return job.changes.reduce((value, change) => change(value), this.home.valueOf(this.kept));
@@ -225,7 +224,7 @@ export class SaveQueue<T, S> {
     this.sent = [];
     this.jobs.shift();
     if (job.kind !== "save") {
-      // What was changed while the step was under way goes upon what it gave.
+      // Changes made during the request are based on its result.
       const later = this.jobs.flatMap((one) => (one.kind === "save" ? one.changes : []));
       const changes = [...later, ...this.moves];
       this.show(changes.reduce((value, change) => change(value), this.home.valueOf(saved)));
@@ -259,7 +258,7 @@ export class SaveQueue<T, S> {
     }
     const ahead = this.home.versionOf(fresh) - this.home.versionOf(this.kept);
     if (sent !== null && ahead === 1 && this.wasSent(fresh) && !this.holds(fresh, sent)) {
-      // An earlier value of this hand was saved though its answer was lost: go on upon it.
+      // An earlier value was saved, but its response was lost: continue from it.
       this.kept = fresh;
       this.sent = [];
       return true;
@@ -300,7 +299,7 @@ export class SaveQueue<T, S> {
     this.home.shelf.put(JSON.stringify(shelved));
   }
 
-  /** What was not saved when the page went. */
+  /** Unsaved changes when the page was unloaded. */
   private restore(): void {
     const text = this.home.shelf.get();
     if (!text) return;

@@ -1,4 +1,4 @@
-// Whether what the hand did is kept: "saved" is only said when it is so.
+// Save indicator; "saved" is shown only after the server has confirmed.
 
 import { AlertTriangle, CloudOff, GitFork } from "lucide-react";
 import { useAway } from "@/api/away";
@@ -7,9 +7,9 @@ import type { Saving } from "./save-queue";
 
 interface Props {
   saving: Saving;
-  /** After a conflict: keep what is here, over what somebody else did. */
+  /** After a conflict: keep the local state and overwrite the other change. */
   takeMine: () => void;
-  /** Show what is saved, and give up what is not. */
+  /** Show the saved state and discard unsaved changes. */
   takeTheirs: () => void;
   retry: () => void;
 }
@@ -18,7 +18,7 @@ const strong = "font-medium text-copper whitespace-nowrap";
 
 export function SavingState({ saving, takeMine, takeTheirs, retry }: Props) {
   const { state } = saving;
-  const away = useAway((one) => one.why !== null); // then the page says why
+  const away = useAway((one) => one.why !== null); // then the page shows the reason
   if (state === "saved" || state === "saving")
     return (
       <span role="status" className="text-small whitespace-nowrap text-second">

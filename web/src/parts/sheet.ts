@@ -11,7 +11,7 @@ export interface Sheet extends Told {
 const FIRST = 1001;
 const ACROSS = 10;
 
-/** The sheet of a set as the server tells it; null for one without tiles. */
+/** Tile layout of a set from the API; null for a set without tiles. */
 export function sheetFrom(told: Told | null): Sheet | null {
   if (!told) return null;
   const { left, top } = told;

@@ -1,4 +1,4 @@
-// The tiles of a set as they lie, small: those that are there filled, places between them hollow.
+// Miniature tile layout of a set: existing tiles filled, gaps outlined.
 import { sheetOf } from "./sheet";
 
 const CELL = 9;

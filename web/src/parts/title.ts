@@ -1,6 +1,6 @@
 import { useEffect } from "react";
 
-/** What the browser's tab says: the parts from near to far. */
+/** Document title: from the specific to the general. */
 export function useTitle(...parts: (string | undefined)[]) {
   const title = [...parts.filter(Boolean), "Copper Sieve"].join(" · ");
   useEffect(() => {

@@ -1,4 +1,4 @@
-// A wide window over the page: what it is about, what went wrong or is awaited, and its content.
+// Wide modal dialog: title, error or progress, and content.
 import type { ReactNode } from "react";
 import { DialogFrame } from "./dialog-frame";
 
@@ -6,7 +6,7 @@ interface Props {
   title: ReactNode;
   about: ReactNode;
   error: Error | null;
-  /** What is being done until there is content. */
+  /** Progress text until the content is available. */
   waiting: string;
   /** Nothing until the content has come. */
   children: ReactNode;

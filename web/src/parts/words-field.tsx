@@ -6,7 +6,7 @@ interface Props {
   onCommit: (value: string) => void;
 }
 
-/** Words that are kept with Enter or when the field is left; Escape leaves them as they were. */
+/** Text field that commits with Enter or on blur; Escape restores the text. */
 export function WordsField({ label, value, onCommit }: Props) {
   const [typed, setTyped] = useState<string | null>(null);
   function accept() {

@@ -3,7 +3,7 @@ import type { FromDrawing, MapCodes, MeshData, ToDrawing, View } from "./message
 
 export interface Drawer {
   show: (view: View, fresh: MapCodes[]) => void;
-  /** Ask for a picture of the last view at another size; told when it is there. */
+  /** Render the last view at another size; calls back when the image is complete. */
   picture: (width: number, height: number) => void;
   /** Give it a model, which later views name by its key; only the last one is kept. */
   give: (mesh: MeshData) => void;

@@ -1,4 +1,4 @@
-// Draws views on a canvas, in a worker or in the page: the same code, told by the same messages.
+// Renders views on a canvas, in a worker or on the page, with the same code and messages.
 import { createRoot, extend, type ReconcilerRoot } from "@react-three/fiber";
 import type { ReactNode } from "react";
 import * as THREE from "three";
@@ -7,7 +7,7 @@ import type { FromDrawing, MapCodes, MeshData, View } from "./messages";
 import { Scene } from "./scene";
 import { TextureStore, type Textures } from "./textures";
 
-// What the scene is written in.
+// Scene description.
 extend({
   Color: THREE.Color,
   DirectionalLight: THREE.DirectionalLight,
@@ -37,7 +37,9 @@ export class Drawing {
     this.root = createRoot(canvas);
   }
 
-  /** Draw the last view once at another size and tell it as a PNG; the window stays as it is. */
+  /**
+   * Render the last view once at another size and return a PNG; the displayed canvas is unchanged.
+   */
   async picture(width: number, height: number) {
     const state = this.root.render(this.last).getState();
     const { gl, scene, camera, size, viewport } = state;
@@ -58,7 +60,7 @@ export class Drawing {
     this.mesh = mesh;
   }
 
-  /** The textures of the model's other materials; the same object as long as they are the same. */
+  /** Textures of the model's other materials; the same object while they are unchanged. */
   private othersOf(view: View, fresh: MapCodes[]): Record<string, Textures> {
     const wanted = view.model?.others ?? {};
     for (const [name, store] of this.others)

@@ -1,4 +1,4 @@
-// After each frame the page is told which maps it shows, by their content keys.
+// After each frame, report the content keys of the displayed maps.
 import { useFrame } from "@react-three/fiber";
 import { type FromDrawing, lineOf, type View } from "./messages";
 import { keysOfTextures, type Textures } from "./textures";
@@ -9,7 +9,7 @@ export function useDrawnTelling(
   tell: (message: FromDrawing) => void,
 ) {
   useFrame(({ scene }) => {
-    // The surrounding is still to come, and a frame with it.
+    // The environment is still loading; another frame follows.
     if (!scene.environment || scene.environment.name !== around.address) return;
     const keys = lineOf(keysOfTextures(textures));
     requestAnimationFrame(() => tell({ kind: "drawn", number, keys }));

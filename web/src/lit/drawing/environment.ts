@@ -1,4 +1,4 @@
-// The surroundings a material stands in: three of our own, shipped as files, and those of the project.
+// Environments: three built-in ones, shipped as files, and those of the project.
 import * as THREE from "three";
 import { HDRLoader } from "three/examples/jsm/loaders/HDRLoader.js";
 import { drawsInSoftware } from "../renderer";
@@ -18,7 +18,7 @@ class SmallGenerator extends THREE.PMREMGenerator {
   }
 }
 
-/** A surrounding filtered for every roughness, ready to be a scene's environment. */
+/** An environment prefiltered for each roughness level, for use as a scene's environment. */
 export async function loadSurrounding(
   renderer: THREE.WebGLRenderer,
   address: string,

@@ -71,7 +71,7 @@ export function textureOf(cube: FilteredCube): THREE.Texture {
       height: width,
     })),
   }));
-  // The one kind of cube texture that takes all its levels as they are, compressed or not.
+  // The only cube texture type that accepts prefiltered mip levels, compressed or not.
   const texture = new THREE.CompressedCubeTexture(
     faces as unknown as THREE.CompressedTextureMipmap[],
     THREE.RGBAFormat as unknown as THREE.CompressedPixelFormat,
@@ -80,7 +80,7 @@ export function textureOf(cube: FilteredCube): THREE.Texture {
   texture.colorSpace = THREE.LinearSRGBColorSpace;
   texture.minFilter = THREE.LinearMipmapLinearFilter;
   texture.magFilter = THREE.LinearFilter;
-  // Filtered, and lying as a render target does.
+  // Prefiltered, in the orientation of a render target.
   texture.isPMREMTexture = true;
   texture.isRenderTargetTexture = true;
   texture.needsUpdate = true;

@@ -13,7 +13,7 @@ interface Props {
   view: View;
   shape: Shape;
   textures: Textures;
-  /** Told after each frame which maps it shows, by their content keys. */
+  /** Called after each frame with the content keys of the displayed maps. */
   tell: (message: FromDrawing) => void;
 }
 
@@ -31,7 +31,7 @@ export function Material({ view, shape, textures, tell }: Props) {
     const [across, down] = body.around;
     for (const texture of Object.values(textures)) {
       texture.repeat.set(across * repeat, down * repeat);
-      // On round shapes the middle of a tile faces the eye, not a border.
+      // On round shapes, center a tile toward the camera instead of a border.
       const centered = shape === "sphere" || shape === "cylinder" ? 0.5 : 0;
       texture.offset.set(centered, shape === "sphere" ? 0.5 : 0);
       texture.updateMatrix();
@@ -49,7 +49,7 @@ export function Material({ view, shape, textures, tell }: Props) {
   }, [material, textures, body, repeat, shape, displaced, depth, tile_size, invalidate]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: every view is drawn, and told
   useEffect(() => invalidate(), [number, invalidate]);
-  // Of our shapes only folds shade each other; a height is no geometry unless it is displaced.
+  // Only the folded shape self-occludes; other shapes need no shadow map without displacement.
   const folds = shape === "drape" || displaced;
   return (
     <mesh geometry={body.geometry} material={material} castShadow={folds} receiveShadow={folds} />

@@ -1,9 +1,9 @@
-// What the page and the drawing tell each other, whether it draws in a worker or in the page.
+// Messages between the page and the renderer, which runs in a worker or on the page.
 import type { MapKind, Schemas, SurfaceSpec } from "@/api/client";
 import type { AroundInView, Standing } from "../choices";
 import type { Light } from "../lamp";
 
-/** Codes of one map, row 0 at the top; told once for each content key. */
+/** Texels of one map, row 0 at the top; sent once for each content key. */
 export interface MapCodes {
   key: string;
   width: number;
@@ -37,7 +37,7 @@ export interface View {
 
 /** A model as the server laid it out to be drawn; see the API's description of a mesh. */
 export interface MeshData {
-  /** Tells it from all others. */
+  /** Identifies it among all others. */
   key: string;
   head: Schemas["MeshRead"];
   positions: Float32Array<ArrayBuffer>;

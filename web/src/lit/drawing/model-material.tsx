@@ -18,7 +18,7 @@ interface Props {
   tell: (message: FromDrawing) => void;
 }
 
-/** What a material without a set is drawn with: it is there, and says nothing. */
+/** Placeholder material of a part without a set: neutral. */
 const PLAIN = 0x9a958e;
 
 export function ModelMaterial({ view, mesh, textures, others, tell }: Props) {
@@ -72,7 +72,7 @@ export function ModelMaterial({ view, mesh, textures, others, tell }: Props) {
   );
 }
 
-/** The model as it is, or cut so finely that a height can move it. */
+/** The model's geometry, subdivided if displacement needs it. */
 function standing(mesh: MeshData, displaced: boolean): ModelBody {
   if (!displaced) return modelBody(mesh);
   const { mesh: fine, away } = tessellated(mesh);

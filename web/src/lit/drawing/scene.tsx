@@ -1,4 +1,4 @@
-// What is drawn in a lit window: a material on a shape, a surrounding, a lamp, an eye that is moved.
+// Scene of a preview window: a material on a shape, an environment, a lamp, an orbiting camera.
 import { useThree } from "@react-three/fiber";
 import { useEffect, useRef, useState } from "react";
 import * as THREE from "three";
@@ -24,7 +24,7 @@ export function Scene({ view, mesh, textures, others, tell }: Props) {
   const { around, light, eye, shape } = view;
   // Nothing is drawn in the dark: to make ready for it takes as long as the first true frame.
   const [lit, setLit] = useState(false);
-  // What is smooth all over throws no shadow on itself: none is drawn for it.
+  // Convex shapes don't cast shadows on themselves, so no shadow map is rendered.
   const folds = shape === "model" || shape === "drape" || view.displaced;
   return (
     <>
@@ -45,10 +45,10 @@ export function Scene({ view, mesh, textures, others, tell }: Props) {
 /** Of picture windows, and of one that a dark room is looked at in. */
 const GREY = new THREE.Color("#777777");
 const DIM = new THREE.Color("#3c3c3c");
-/** So blurred that nothing behind the material draws the eye. */
+/** Blurred so that the background doesn't distract from the material. */
 const BLUR = 0.35;
 
-/** The surrounding of a scene: the one before stays until this one is there. */
+/** The environment of a scene; the previous one remains until the next one has loaded. */
 function Around({ around, onLit }: { around: AroundInView; onLit: (lit: boolean) => void }) {
   const { gl, scene, invalidate } = useThree();
   const { address, sky, dim, turn, exposure, backdrop } = around;
@@ -90,7 +90,7 @@ function Seen({ from: [x, y, z] }: { from: View["eye"] }) {
   return null;
 }
 
-/** Half the width of what the lamp throws shadows in, in the scene's units. */
+/** Half the width of the lamp's shadow frustum, in scene units. */
 const SHADED = 1.9;
 const SHADOW_SIDE = drawsInSoftware() ? 1024 : 2048;
 

@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import type { MeshData } from "./messages";
 import { tessellated } from "./tessellate";
 
-/** Two triangles at a right angle that share an edge in space, each with a normal of its own. */
+/** Two triangles at a right angle that share an edge; each has its own normal. */
 const roof: MeshData = {
   key: "roof",
   head: {

@@ -13,7 +13,7 @@ export interface Tessellated {
   away: Float32Array<ArrayBuffer>;
 }
 
-/** Each triangle cut into n² alike, as fine as is quick to draw. */
+/** Subdivide each triangle into n² similar ones, as far as performance allows. */
 export function tessellated(mesh: MeshData, most = MOST): Tessellated {
   const { triangles } = mesh.head;
   const n = Math.max(1, Math.min(FINEST, Math.floor(Math.sqrt(most / Math.max(1, triangles)))));
@@ -76,7 +76,7 @@ function blend(
       (from[c * width + k] as number) * third;
 }
 
-/** The small triangles of one whose corners lie row by row from `start` on. */
+/** Indices of the triangles inside one whose vertices start at `start`, in row order. */
 function fan(corners: Uint32Array, out: number, start: number, n: number): number {
   let row = start;
   for (let r = 0; r < n; r++) {

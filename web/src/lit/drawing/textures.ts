@@ -1,4 +1,4 @@
-// Textures of the maps, made anew only when their content key changed.
+// Textures of the maps, recreated only when their content key changes.
 import * as THREE from "three";
 import type { MapKind } from "@/api/client";
 import { drawsInSoftware } from "../renderer";
@@ -8,7 +8,7 @@ const colored = new Set<MapKind>(["base_color", "emissive"]);
 
 export type Textures = Partial<Record<MapKind, THREE.Texture>>;
 
-/** What a frame drawn with these shows. */
+/** Content keys displayed by a frame that uses these textures. */
 export function keysOfTextures(textures: Textures): Keys {
   return Object.fromEntries(Object.entries(textures).map(([kind, one]) => [kind, one.name]));
 }
@@ -35,7 +35,7 @@ function makeTexture(kind: MapKind, codes: MapCodes): THREE.Texture {
   return texture;
 }
 
-/** The textures of what is shown; those that no view shows any more are given back. */
+/** Textures of the displayed maps; unused ones are disposed of. */
 export class TextureStore {
   private held: Textures = {};
 

@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
 import { Budget } from "./budget";
 
-/** A hand that moves for so long; the chosen map waits `alone`, or `beside` just after a follow. */
+/** A drag of that duration; the chosen map takes `alone` ms, or `beside` right after a refresh. */
 function move(budget: Budget, milliseconds: number, alone: number, beside: number): number {
   let follows = 0;
   let since = Number.POSITIVE_INFINITY;

@@ -1,4 +1,4 @@
-// What the light may have while a hand moves: what the chosen map's picture leaves of its time.
+// Frame budget of the preview while dragging: time left by the chosen map's preview.
 
 const LEAST = 60;
 const MOST = 4000;
@@ -7,13 +7,13 @@ const MOST = 4000;
  * last picture took, since its events come late as well.
  */
 const PAUSE = 160;
-/** Milliseconds from the hand's event to the picture that shows it, at most. */
+/** Maximum milliseconds from an input event to the displayed result. */
 const FELT = 120;
 
 /**
- * While a hand moves, the other maps and the light follow the chosen map. Each time they did, the
- * longest wait for the chosen map since then tells whether that was too often. All times are the
- * page's milliseconds.
+ * While dragging, the other maps and the preview refresh less often than the chosen map. After each
+ * refresh, the longest latency of the chosen map since then decides whether to refresh less often.
+ * All times are milliseconds of the page's clock.
  */
 export class Budget {
   private between: number;
@@ -35,7 +35,7 @@ export class Budget {
     this.waiting.length = 0;
   }
 
-  /** The hand asked for the draft of that number. */
+  /** The draft with that number was requested. */
   asked(number: number, at: number) {
     this.waiting.push({ number, at });
   }
@@ -49,7 +49,7 @@ export class Budget {
     }
   }
 
-  /** The others followed, while the hand moved. */
+  /** The other maps were refreshed while dragging. */
   followed(at: number) {
     if (this.moving && this.longest > FELT) this.between = Math.min(MOST, this.between * 2);
     else if (this.moving && this.longest < FELT / 2)

@@ -97,7 +97,7 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
     slots: slots.filter((one) => one.group === group),
     parameters: parameters.filter((one) => one.group === group),
   });
-  /** Controls of what is mixed in are of no use before something is. */
+  /** Blend controls are shown only with a second input. */
   const isIdle = (group: string) => {
     const here = of(group).slots;
     return here.length > 0 && !here.some((one) => one.required || fillings[one.name]);
@@ -106,7 +106,7 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
     of(group).parameters.filter(
       (one) => given[one.name] !== undefined && given[one.name] !== one.default,
     ).length + of(group).slots.filter((one) => !one.required && fillings[one.name]).length;
-  // Out of a photo's color: then its light and its way up can be read in two ways.
+  // Derived from a photo's color: light direction and relief are ambiguous.
   const isDelit = kind.kind === "base_color";
   const isRead = parameters.some((one) => one.name === "shading");
   const folded = [...groups, SURFACE].filter((one) => !columns.isOpen(one));

@@ -1,4 +1,4 @@
-// What evening the light takes out, as a picture, and the dark places that are left.
+// Preview of the lighting removal, and the remaining dark blotches.
 import { useQuery } from "@tanstack/react-query";
 import { queries } from "@/api/queries";
 import { Button } from "@/parts/button";

@@ -1,4 +1,4 @@
-// The controls over the flat window: what is shown, how it lies, how near it is.
+// Controls above the map view: content, repetition, zoom.
 import { BarChart3 } from "lucide-react";
 import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
@@ -30,7 +30,7 @@ export type Channel = (typeof channels)[number]["value"];
 interface LayoutProps {
   layout: Layout;
   onLayout: (layout: Layout) => void;
-  /** What the wipe shows on its right; none while nothing is wiped. */
+  /** Right side of the divider; none without a comparison. */
   wiped: Other | undefined;
   others: Other[];
   onAgainst: (value: string) => void;

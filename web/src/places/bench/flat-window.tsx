@@ -1,5 +1,5 @@
-// The map flat: whole or 1:1 or 8:1, single, repeated or wiped against another map or what it was;
-// one channel; the value under the pointer.
+// Map view: fitted, 1:1 or 8:1, single, repeated or compared with another map or its first state;
+// single channels; value under the pointer.
 import { type RefObject, useEffect, useMemo, useRef, useState } from "react";
 import type { KindRead, SurfaceSpec } from "@/api/client";
 import { useCommands } from "@/parts/commands";
@@ -25,7 +25,7 @@ import { colorAt } from "./use-pick";
 import { useView, type View } from "./use-view";
 import { type Waiting, waitingInWords } from "./use-waiting";
 
-/** What a wipe can show on its right: another map, or this one as it was at first. */
+/** Right side of a comparison: another map, or the initial state of this one. */
 export interface Other {
   value: string;
   label: string;
@@ -49,7 +49,7 @@ interface Props {
   others: Other[];
   /** Of the model that the set is made for. */
   islands: IslandsOfSet | null;
-  /** How the tiles of the set lie on the picture. */
+  /** Arrangement of the set's tiles in the picture. */
   sheet: Sheet | null;
   kind: KindRead;
   surface: SurfaceSpec;
@@ -58,16 +58,16 @@ interface Props {
   waiting: Waiting;
   /** The number of the draft that is shown, for the performance marks. */
   shows: number;
-  /** Told which draft the window shows now. */
+  /** Called with the number of the displayed draft. */
   onPainted: (number: number) => void;
-  /** Told how many pixels of the screen the picture's longer side takes. */
+  /** Called with the length of the picture's longer side in screen pixels. */
   seenSide: RefObject<number>;
 }
 
-/** Pixels below a whole map for what can lie over it. */
+/** Pixels reserved below a fitted map for an overlay. */
 const FOOT = 42;
 
-/** What is drawn: the picture itself, or one channel of it as grey. */
+/** Displayed image: the picture, or one channel as gray. */
 function useDrawn(shown: Shown | undefined, channel: Channel): OffscreenCanvas | undefined {
   return useMemo(() => {
     if (!shown || channel === "all") return shown?.picture;
@@ -195,7 +195,7 @@ export function FlatWindow(props: Props) {
   );
 }
 
-/** What is computed once that takes long, how long yet, and giving it up. */
+/** Long computation: its progress, remaining time and cancel button. */
 function Waits({ waiting }: { waiting: Waiting }) {
   const { underWay, stopped, stop, again } = waiting;
   if (!underWay && !stopped) return null;

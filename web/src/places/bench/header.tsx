@@ -1,4 +1,4 @@
-// The Bench's head line: the set, what it comes to, undo and redo, recipes, delivering.
+// Header of the set editor: set, resulting size, undo and redo, recipes, delivery.
 
 import { BookOpen, Box, Images, Redo2, Undo2 } from "lucide-react";
 import { Link } from "react-router";
@@ -16,7 +16,7 @@ import type { DraftState } from "./use-draft";
 
 interface Props {
   set: SetRead;
-  /** Texels of the set as it is prepared now. */
+  /** Texel size after preparation. */
   size: { width: number; height: number };
   sheet: Sheet | null;
   surface: SurfaceSpec;
@@ -25,7 +25,7 @@ interface Props {
   deliver: string;
   onRecipes: () => void;
   project: string;
-  /** The checklist lies over the windows. */
+  /** The checklist opens above the views. */
   checklist: boolean;
   onChecklist: () => void;
   /** Readings of the photo, lit; absent where nothing is read out of one. */
@@ -49,7 +49,7 @@ export function Header({
   onReadings,
   model,
 }: Props) {
-  // What is not saved has something to say, and needs the room.
+  // A save error needs the space for its message.
   const away = useAway((one) => one.why !== null);
   const troubled = !["saved", "saving"].includes(state.saving.state);
   return (

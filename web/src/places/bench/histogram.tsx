@@ -23,7 +23,7 @@ export function spreadOf(codes: ImageData, channels: number[]): Spread {
   return { bins, texels: data.length / 4 };
 }
 
-/** The code below which a share of the texels lies. */
+/** Code of a quantile of the texels. */
 export function quantile({ bins, texels }: Spread, share: number): number {
   let seen = 0;
   for (const [code, count] of (bins[0] as Uint32Array).entries()) {
@@ -33,7 +33,7 @@ export function quantile({ bins, texels }: Spread, share: number): number {
   return 255;
 }
 
-/** Share of the texels that lie outside what real surfaces reflect, in any channel's mean. */
+/** Share of texels whose channel mean is outside the range of real surfaces. */
 function outside({ bins, texels }: Spread): { below: number; above: number } {
   let below = 0;
   let above = 0;

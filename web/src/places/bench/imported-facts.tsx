@@ -1,4 +1,4 @@
-// A map that came in: its file, and how its codes are read.
+// An imported map: its file, and how its codes are interpreted.
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Imported, KindRead } from "@/api/client";
@@ -29,7 +29,7 @@ interface OrderProps {
   onChange: (part: Partial<Imported>) => void;
 }
 
-/** Which channels hold x, y and z, and a curve that they went through by mistake. */
+/** Channels that contain x, y and z, and a transfer curve that was applied by mistake. */
 function OrderAndCurve({ definition, has, onChange }: OrderProps) {
   const now = definition.channels ?? "RGB";
   const usual = ["RGB", "RG", "GRB", "BGR", "RBG", ...(has.includes("A") ? ["AG"] : [])];
@@ -67,7 +67,7 @@ export function ImportedFacts({ kind, definition, state }: Props) {
     facts.encoding_source === "assumed" ? "assumed: the file has no tag" : facts.encoding_source;
   const change = (part: Partial<Imported>) =>
     state.commit(editing(kind.kind, definition, (now) => ({ ...now, ...part })));
-  // Of a grey picture there is nothing to say for data.
+  // Color encoding doesn't apply to data in a gray image.
   const asks = kind.meaning !== "data" || facts.channels.length > 1;
   return (
     <>

@@ -1,4 +1,4 @@
-// How sure a color key is: what counts, what is in doubt, and the color to decide next.
+// Color key uncertainty: samples, ambiguous texels, and the color to classify next.
 import { useQuery } from "@tanstack/react-query";
 import { HelpCircle } from "lucide-react";
 import type { MapKind } from "@/api/client";

@@ -9,7 +9,7 @@ const SIDE = 72;
 interface Props {
   /** Degrees: 0 is right, 90 the top. */
   from: number;
-  /** The relief follows it; else it only shows what was measured. */
+  /** Controls the light direction of the relief; otherwise displays a measurement. */
   used: boolean;
   onMove: (from: number) => void;
   onCommit: (from: number) => void;

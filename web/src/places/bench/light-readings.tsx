@@ -4,7 +4,7 @@ import { ArrowDown } from "lucide-react";
 import type { LightRead } from "@/api/client";
 import { Button } from "@/parts/button";
 
-/** What a reading sets; `shading` 0 is even light. */
+/** Parameters that an interpretation sets; `shading` 0 is even light. */
 export interface Reading {
   shading: number;
   light_from: number;

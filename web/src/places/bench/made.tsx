@@ -37,7 +37,7 @@ interface Props {
 
 export function Made({ kind, definition, state, world, titleOf }: Props) {
   const picker = useRef<HTMLInputElement>(null);
-  /** What a picture is asked for: the map itself, or a slot of an operation. */
+  /** Target of the picture: the map itself, or an input of an operation. */
   const asked = useRef<{ operation: OperationRead; slot: SlotRead } | null>(null);
   const { operations } = world;
   const operation = operations.find((one) => wayOf(definition) === one.name);

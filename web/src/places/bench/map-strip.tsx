@@ -124,7 +124,7 @@ export function MapStrip({
 }
 
 function AddMap({ missing, onAdd }: Pick<Props, "missing" | "onAdd">) {
-  // A map that was added opens its drawer: coming back here would close what is opened there.
+  // Open the settings of an added map; returning here would close them.
   const added = useRef(false);
   return (
     <DropdownMenu.Root>

@@ -1,4 +1,4 @@
-// Readings of a photo, lit beside each other over the flat window: a click takes one.
+// Interpretations of a photo, lit side by side; a click selects one.
 import { useQuery } from "@tanstack/react-query";
 import { X } from "lucide-react";
 import type { InterpretationRead, OperationRead } from "@/api/client";
@@ -72,7 +72,7 @@ export function Readings({ setId, state, about, lit, operations, onAbout, onClos
   );
 }
 
-/** What it is made of says how rough it is in the middle; beside the relief, since one look tells both. */
+/** Input of the operation; roughness is shown with the relief because one preview shows both. */
 function Material({ state, operations }: Pick<Props, "state" | "operations">) {
   const { roughness } = state.draft.maps;
   if (roughness?.how !== "derived") return null;

@@ -1,4 +1,4 @@
-// What the value under the pointer means, in words.
+// Interpretation of the value under the pointer, in words.
 import type { KindRead } from "@/api/client";
 
 export type Texel = readonly [number, number, number];

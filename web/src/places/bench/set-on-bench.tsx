@@ -127,7 +127,7 @@ interface ChosenProps {
   kind: KindRead;
 }
 
-/** The flat window, with what lies over it: the photo's light, its readings. */
+/** The map view with its overlays: light direction of the photo, interpretations. */
 function Flat({
   bench,
   kind,

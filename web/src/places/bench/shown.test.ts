@@ -42,7 +42,7 @@ describe("pictures by content key", () => {
 
   it("let go of what was used least recently, and never of the newest", () => {
     const store = new ShownStore();
-    const side = 4096; // each takes nearly half of what is kept
+    const side = 4096; // each uses nearly half of the cache
     const large = (key: string) => map(key, Array(3).fill(0), 3, side, 3840);
     store.take(large("a"));
     store.take(large("b"));

@@ -1,4 +1,4 @@
-// What fills a slot of an operation: nothing, a picture of its own, or a map of the set.
+// Input of an operation: none, its own picture, or a map of the set.
 import { useQuery } from "@tanstack/react-query";
 import { useRef } from "react";
 import { type KindRead, type MapKind, type SlotRead, takeInMap } from "@/api/client";

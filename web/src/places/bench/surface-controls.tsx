@@ -147,7 +147,9 @@ function withSurface(change: Partial<SurfaceSpec>): Change {
   return (draft) => ({ ...draft, surface: { ...draft.surface, ...change } });
 }
 
-/** Normals came in, or the height is made of some: they tell how steep it is. */
+/**
+ * Whether a normal map was imported, or the height is derived from one: then the slope is known.
+ */
 function hasNormals(maps: DraftState["draft"]["maps"], world: World): boolean {
   if (maps.normal?.how === "imported") return true;
   const { height } = maps;

@@ -1,4 +1,4 @@
-// What the Bench shows and does for one set: its draft, its pictures, what is chosen and picked.
+// State and actions of the set editor for one set: draft, previews, selection, color picker.
 import { useEffect, useMemo, useRef, useState } from "react";
 import { useLocation, useNavigate, useParams } from "react-router";
 import type { MapKind, ModelLink, OperationRead, SetRead, VocabularyRead } from "@/api/client";
@@ -102,7 +102,7 @@ export function useBench(set: SetRead, vocabulary: VocabularyRead) {
   };
 }
 
-/** What the lit window stands the maps on, and what lies over the flat one; null without a model. */
+/** Model of the preview and overlay of the map view; null without a model. */
 function useStanding(project: string, setId: number, tie: ModelLink | null, sheet: Sheet | null) {
   const { found, waiting } = useModel(project, setId, tie, sheet);
   const [mark, setMark] = useState<Place | null>(null);
@@ -156,7 +156,7 @@ function pickedFrom(operation: OperationRead | undefined, titleOf: (kind: MapKin
   return input ? titleOf(input) : (operation?.slots[0]?.label ?? "the picture");
 }
 
-/** Its height is made out of a photo's color: how much relief, light and way up are readings. */
+/** The height is derived from color: relief, light and direction are interpretations. */
 function readsPhoto({ maps: { height } }: Draft): boolean {
   return height?.how === "derived" && height.operation === "height_from_color";
 }

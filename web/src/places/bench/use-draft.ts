@@ -1,4 +1,4 @@
-// The set on the Bench as the hand has it now, saved when the hand lets go.
+// Draft of the set in the editor, saved when a control is released.
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useState, useSyncExternalStore } from "react";
 import {
@@ -19,7 +19,7 @@ import { type Home, SaveQueue, type Saving, shelfOf } from "@/parts/save-queue";
 
 export interface Draft {
   surface: SurfaceSpec;
-  /** What is done to the pictures first. */
+  /** Source preparation. */
   prepare: Preparation;
   maps: Partial<Record<MapKind, MapDefinition>>;
   /** The other ways a map was made before, with their settings. */
@@ -41,7 +41,7 @@ export function draftOf(set: SetRead): Draft {
   };
 }
 
-/** What the server is asked about: the draft without what lies on the shelf. */
+/** Draft for preview requests: without stored alternatives. */
 export function asked({ surface, prepare, maps, model, shots }: Draft) {
   return { surface, prepare, model, shots, maps: maps as Record<string, MapDefinition> };
 }
@@ -51,7 +51,7 @@ export type Change = (draft: Draft) => Draft;
 export interface DraftState {
   draft: Draft;
   saving: Saving;
-  /** Look at a change while the hand moves; nothing is saved. */
+  /** Preview a change while dragging; nothing is saved. */
   move: (change: Change) => void;
   /** Keep a change; one that amends is undone together with the one before. */
   commit: (change: Change, amends?: boolean) => void;

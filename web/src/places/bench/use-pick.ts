@@ -1,4 +1,4 @@
-// Picking colors: from which picture, and what a click on it gives.
+// Color picker: its source picture, and the result of a click.
 import { useEffect, useState } from "react";
 import { type MapDefinition, type MapKind, type OperationRead, preview } from "@/api/client";
 import { type Pictures, type Shown, ShownStore } from "./shown";
@@ -26,7 +26,7 @@ export function colorAt(codes: ImageData, column: number, row: number): string {
   return `#${hex.join("")}`;
 }
 
-/** The picture in a required slot, which has no map of its own to show it. */
+/** The picture in a required input, which has no map of its own. */
 function slotPicture(definition: MapDefinition | undefined, operation: OperationRead | undefined) {
   if (definition?.how !== "derived") return null;
   const slot = operation?.slots.find((one) => one.required);

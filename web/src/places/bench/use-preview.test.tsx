@@ -134,7 +134,7 @@ it("takes an answer that was given up for no error", async () => {
   const { result, move } = shown(draft(1));
   await answered(0);
   await waitFor(() => expect(asked()).toHaveLength(2));
-  move(draft(2), true); // the hand moves while all of them are on their way
+  move(draft(2), true); // a drag continues while all of them are requested
   await act(async () => asked()[1]?.fail(new DOMException("given up", "AbortError")));
   await waitFor(() => expect(asked()[2]?.contrast).toBe(2));
   expect(result.current.error).toBeNull();

@@ -1,6 +1,6 @@
-// Pictures of the maps as the draft has them. The chosen map comes first, alone, so that the hand
-// sees its answer at once; what hangs on it follows, smaller while it moves. When the hand rests, all
-// of them come anew with the finest relief, as a delivery has it.
+// Map previews of the draft. The chosen map is requested first and alone for low latency; the
+// others follow, at a lower resolution while dragging. After the drag, all are requested at full
+// relief resolution, which equals a delivery.
 import { type RefObject, useCallback, useEffect, useRef, useState } from "react";
 import { ApiError, type MapKind, type PreparedFacts, preview, type SetRead } from "@/api/client";
 import { drawsInSoftware } from "@/lit/renderer";
@@ -44,7 +44,7 @@ async function fetchPictures(
     signal,
   );
   const shown: Pictures = {};
-  // What is there already first, so that what is new does not push it out.
+  // Re-insert cached entries first, so that new ones don't evict them.
   const inOrder = Object.entries(maps).sort(
     ([, a], [, b]) => Number(!!a.codes) - Number(!!b.codes),
   );
@@ -59,7 +59,7 @@ export interface PreviewState {
   pictures: Pictures;
   /** The same for the light: all of one draft, so that no frame mixes old and new. */
   lit: Pictures;
-  /** The first pictures at full size: what the maps were when the Bench was opened. */
+  /** First previews at full size: the maps when the editor was opened. */
   before: Pictures;
   /** What preparing the draft that is shown comes to. */
   facts: PreparedFacts;
@@ -70,7 +70,7 @@ export interface PreviewState {
   shows: number;
   /** What takes long, and a way to give it up. */
   waiting: Waiting;
-  /** To be told by who painted the chosen map's picture, and when. */
+  /** Callback after the chosen map's preview was painted, with its time. */
   painted: (number: number) => void;
 }
 
@@ -83,7 +83,7 @@ interface Wanted {
   came: number;
 }
 
-/** What is to be shown. */
+/** Maps to display. */
 interface Shows {
   set: SetRead;
   draft: Draft;
@@ -187,7 +187,7 @@ export function usePreview({
       const smaller = Math.min(MOVING_SIDE, fullSide);
       // No more texels than are seen while it moves, but of full relief.
       const movingSide = () => (seenSide.current <= ENOUGH ? smaller : fullSide);
-      // Maps that were taken out go at once.
+      // Previews of removed maps disappear at once.
       const only = (old: Pictures) =>
         Object.fromEntries(Object.entries(old).filter(([kind]) => kind in now.draft.maps));
       let first: Pictures = {};
@@ -218,7 +218,7 @@ export function usePreview({
       setLit(found);
       if (now.moving) return;
       setBefore((old) => (Object.keys(old).length > 0 ? old : found));
-      // What the next movement begins with is made ready; nobody waits for it.
+      // Prefetch the input of the next drag; nothing waits for it.
       if (now.focus && wanted.current === now && !whole)
         void fetchKinds([now.focus], movingSide(), fullSide).catch(() => undefined);
     }
@@ -234,7 +234,7 @@ export function usePreview({
           const overtaken =
             (problem instanceof ApiError && problem.code === "cancelled") ||
             (problem instanceof DOMException && problem.name === "AbortError");
-          if (isStopped()) break; // it shows what it has, until something changes
+          if (isStopped()) break; // shows the cached previews until something changes
           if (!overtaken)
             setError(problem instanceof Error ? problem.message : "The preview failed.");
         }

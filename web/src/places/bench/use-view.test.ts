@@ -8,7 +8,7 @@ describe("where a picture lies", () => {
   it("is whole below the controls, in the middle", () => {
     const view = laid(window, { width: 1000, height: 500 }, 1, "fit", { x: 50, y: 50 }, 1);
     expect(view.scale).toBeCloseTo(0.6);
-    expect(view.left).toBeCloseTo(0); // a whole picture is not moved by the hand
+    expect(view.left).toBeCloseTo(0); // a fitted picture can't be moved
     expect(view.top).toBeCloseTo(46 + (400 - 300) / 2);
   });
 

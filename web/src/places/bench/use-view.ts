@@ -2,7 +2,7 @@
 import { type RefObject, useEffect, useState } from "react";
 import type { Zoom } from "./flat-tools";
 
-/** Pixels at the top that the controls cover: a picture as a whole lies below them. */
+/** Pixels at the top that controls cover; a fitted picture is placed below them. */
 const TOOLS = 46;
 
 /** In pixels of the page: where the first repetition begins, and how large a texel is. */
@@ -37,7 +37,7 @@ export function laid(
   const free = Math.max(window.height - below - (whole ? foot : 0), 1);
   const across = picture.width * repeat;
   const down = picture.height * repeat;
-  // 1 : 1 is one texel on one pixel of the screen, whatever the screen's density.
+  // 1:1 means one texel per physical pixel, regardless of the device pixel ratio.
   const scale = whole ? Math.min(window.width / across, free / down) : Number(zoom) / density;
   return {
     ...window,

@@ -1,4 +1,4 @@
-// What a preview that takes over a second does, how long yet, and giving it up.
+// Progress of a preview that takes over a second: step, remaining time, cancel.
 import { useCallback, useEffect, useRef, useState } from "react";
 import { answer, api, done, type ProgressRead } from "@/api/client";
 
@@ -6,9 +6,9 @@ const LONG = 1000;
 const EVERY = 400;
 
 export interface Waiting {
-  /** What is done now; null while nothing has taken long. */
+  /** Current step; null unless a preview takes long. */
   underWay: ProgressRead | null;
-  /** It was given up: what is shown is of an earlier draft, or smaller. */
+  /** Canceled: the displayed preview belongs to an earlier draft or a smaller size. */
   stopped: boolean;
   stop: () => void;
   /** Take it up again after it was stopped. */

@@ -28,7 +28,7 @@ export function inputsOf(definition: MapDefinition | undefined, all: OperationRe
   return [...inputs, ...filled];
 }
 
-/** Does a map, by whatever way, come from another one? */
+/** Whether a map depends on another one, directly or indirectly. */
 export function comesFrom(
   draft: Draft,
   kind: MapKind,
@@ -60,7 +60,7 @@ export function fittingMaps(
   });
 }
 
-/** Pictures that a map is or was made of: itself, what fills its slots, what is on its shelf. */
+/** Pictures of a map: its own, those of its inputs, and those of stored alternatives. */
 export function ownPictures(draft: Draft, kind: MapKind): Imported[] {
   const present = draft.maps[kind];
   const all = [...(present ? [present] : []), ...(draft.shelf[kind] ?? [])];
@@ -108,7 +108,7 @@ function isBlended(draft: Draft, kind: MapKind, operation: string): boolean {
   return shelvedWay(draft, kind, operation) !== null;
 }
 
-/** What is taken from a model needs one, what is measured its pictures. */
+/** Operations on a model require one; measured maps require captures. */
 function hasSourceFor({ model, shots }: Draft, { takes_from }: OperationRead): boolean {
   if (takes_from === "shots") return shots !== null;
   if (takes_from === "detailed_model") return Boolean(model?.detailed);
@@ -166,7 +166,7 @@ function plain(operation: OperationRead, slots: Record<string, Filling>): Derive
   return { how: "derived", operation: operation.name, parameters: {}, slots };
 }
 
-/** Maps that are made of this one, as they are made now. */
+/** Maps that currently depend on this one. */
 export function fedBy(draft: Draft, kind: MapKind, all: OperationRead[]): MapKind[] {
   const kinds = Object.keys(draft.maps) as MapKind[];
   return kinds.filter((one) => one !== kind && comesFrom(draft, one, kind, all));
@@ -206,7 +206,7 @@ export function anotherWay(
   return operation && slots ? plain(operation, slots) : null;
 }
 
-/** Make a map by another definition; the present way goes on the shelf. */
+/** Replace the definition of a map; the present one is stored as an alternative. */
 export function changeWay(kind: MapKind, next: MapDefinition): Change {
   return (draft) => {
     const present = draft.maps[kind];

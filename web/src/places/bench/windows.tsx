@@ -7,7 +7,7 @@ const SPLIT_KEPT = "sieve:bench-split";
 interface Props {
   flat: React.ReactNode;
   lit: React.ReactNode;
-  /** Lies over both, which keep what they show. */
+  /** Overlay above both views, whose state is preserved. */
   over: React.ReactNode;
 }
 

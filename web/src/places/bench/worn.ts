@@ -1,10 +1,10 @@
-// Pictures of other sets, as a model's other materials wear them: small, and as they are kept.
+// Other sets that the model's other materials show: small previews of their saved state.
 import { queryOptions } from "@tanstack/react-query";
 import { preview } from "@/api/client";
 import { type Sheet, sheetFrom } from "@/parts/sheet";
 import { type Pictures, ShownStore } from "./shown";
 
-/** What a material wears: pictures, and how tiles lie on them. */
+/** Material appearance: textures and their repetition. */
 export interface Worn {
   pictures: Pictures;
   sheet: Sheet | null;

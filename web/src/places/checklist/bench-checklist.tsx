@@ -1,5 +1,4 @@
-// The checklist of one set, over the Bench's windows: what seems wrong, and the set lit as it is and
-// as the mend would make it.
+// Checklist of one set above the views: findings, and a preview before and after the fix.
 import { useQuery } from "@tanstack/react-query";
 import { X } from "lucide-react";
 import { useState } from "react";
@@ -12,7 +11,7 @@ import { useChecklists, useMending } from "./use-checklists";
 interface Props {
   project: string;
   set: SetRead;
-  /** What the hand changed is not saved yet: a mend would be of another set. */
+  /** There are unsaved changes: a fix would apply to another version. */
   unsaved: boolean;
   onClose: () => void;
 }
@@ -93,7 +92,7 @@ interface LitProps {
   current: boolean;
 }
 
-/** As it is, and as the mend that the hand is on would make it. */
+/** Saved state, and the result of the fix under the pointer. */
 function Lit({ set, looked, current }: LitProps) {
   const tiled = looked?.rule === "not_a_tile"; // a seam shows where it is repeated
   const rule = current && looked?.fix && !looked.ignored ? looked.rule : null;

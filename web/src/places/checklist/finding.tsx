@@ -1,4 +1,4 @@
-// One finding: its weight as a sign and in words, what it says, and the figures that say so.
+// One finding: severity symbol and word, message, and the measurements behind it.
 import { CircleAlert, Info, TriangleAlert } from "lucide-react";
 import type { ReactNode } from "react";
 import type { FindingRead } from "@/api/client";

@@ -1,4 +1,4 @@
-// The checklists of many sets at once, by rule: mended together, or seen on the wall first.
+// Checklists of several sets, grouped by rule: fix all, or compare first.
 import type { Change, TrayRow } from "@/api/client";
 import { Button } from "@/parts/button";
 import { DialogFrame } from "@/parts/dialog-frame";

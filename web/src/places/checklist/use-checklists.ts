@@ -1,4 +1,4 @@
-// The checklists of sets: asked for again until each set was looked over as it is now.
+// Checklists of sets: refetched until the current version of each set is checked.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, api, type FindingRead } from "@/api/client";
 import { queries } from "@/api/queries";
@@ -9,7 +9,7 @@ export function useChecklists(project: string, sets: { id: number; version: numb
   return useQuery(queries.checklists(project, sets));
 }
 
-/** What can be done about findings: the set is mended, or it is so on purpose. */
+/** Actions on findings: fix the set, or dismiss as intended. */
 export function useMending(project: string) {
   const client = useQueryClient();
   const fresh = (...keys: (readonly unknown[])[]) =>

@@ -1,10 +1,10 @@
-// What is delivered by itself as soon as it changed: cells, columns, the project.
+// Automatic delivery after changes: of cells, columns or the project.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { type AutoDeliverRead, answer, api } from "@/api/client";
 import { queries } from "@/api/queries";
 
-/** What is kept, as it is asked of cells. */
+/** Automatically delivered cells, columns and project. */
 export class AutoDeliverRule {
   readonly whole: boolean;
   private readonly columns: ReadonlySet<string>;
@@ -24,12 +24,12 @@ export class AutoDeliverRule {
     return this.columns.has(target);
   }
 
-  /** By itself; its column and the project may keep it as well. */
+  /** The cell itself is delivered automatically; its column or project may be as well. */
   cell(set: number, target: string): boolean {
     return this.cells.has(`${set}:${target}`);
   }
 
-  /** For whatever reason; `once`: it was delivered before. */
+  /** Delivered automatically for any reason; `once`: has been delivered before. */
   keeps(set: number, target: string, once: boolean): boolean {
     return this.cell(set, target) || this.column(target) || (this.whole && once);
   }
@@ -40,7 +40,7 @@ interface Asked {
   kept: boolean;
 }
 
-/** What is kept once this is done. */
+/** Resulting automatic deliveries. */
 export function withKept(
   before: readonly AutoDeliverRead[],
   { cells, kept }: Asked,
@@ -66,7 +66,7 @@ export function useAutoDeliver(project: string) {
       answer(
         api.PUT("/api/v1/projects/{project}/auto-deliver", { params: { path: { project } }, body }),
       ),
-    // The eye sees it at once; the answer says how it is.
+    // Optimistic update; the response has the final state.
     onMutate: (asked) =>
       client.setQueryData(query.queryKey, (before) => withKept(before ?? [], asked)),
     onSuccess: (all) => client.setQueryData(query.queryKey, all),

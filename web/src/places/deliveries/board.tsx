@@ -1,4 +1,4 @@
-// The board: a row per set, a column per target, a cell that tells how they stand.
+// Delivery table: a row per set, a column per target, a cell with the delivery state.
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { FolderCog, RefreshCw } from "lucide-react";
 import { memo, useCallback, useRef } from "react";
@@ -182,7 +182,7 @@ function ColumnHead({ target, kept, elsewhere, onChoose, onKeep, onPlace }: Colu
   );
 }
 
-/** Each state by a sign of its own, a color, and a word. */
+/** Each state has its own symbol, color and word. */
 const looks: Record<State, { sign: string; look: string }> = {
   never: { sign: "·", look: "text-second" },
   delivered: { sign: "✓", look: "text-verdigris" },
@@ -207,7 +207,7 @@ interface CellProps {
   cell: Cell;
   label: string;
   chosen: boolean;
-  /** It is delivered by itself. */
+  /** Delivered automatically. */
   kept: boolean;
   place: string;
   onChoose: (extend: boolean) => void;

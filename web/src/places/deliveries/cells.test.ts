@@ -70,7 +70,7 @@ describe("a cell", () => {
       why: "Changed since the last delivery; its file would change",
     });
     expect(cellOf(stale, undefined, fine, files(0, 5)).word).toBe("stale, 0 files");
-    // What was known before it was delivered again does not count any more.
+    // The comparison made before the new delivery is outdated.
     expect(cellOf(cell({}), undefined, fine, files(2, 5)).word).toBe("up to date");
   });
 

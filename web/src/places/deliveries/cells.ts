@@ -1,4 +1,4 @@
-// The cells of the board: how each is told, and which are chosen.
+// Cells of the delivery table: text, symbol and selection.
 import { useMemo, useState } from "react";
 import type { BoardCellRead, DiskStateRead, StaleFilesRead, TrayRow } from "@/api/client";
 import { words } from "@/parts/figures";
@@ -19,7 +19,7 @@ export interface Cell {
   state: State;
   /** In the cell. */
   word: string;
-  /** In words that tell more. */
+  /** Tooltip text. */
   why: string;
   delivery: number | null;
 }
@@ -46,7 +46,7 @@ const DISK_WORDS = {
   missing: "missing",
 } as const;
 
-/** How a stale cell is told: by its files, once they are known. */
+/** State of an outdated cell: by its files, as soon as they have been compared. */
 function staleOf(files: StaleFilesRead | undefined) {
   if (!files) return plain.stale;
   const of = `${files.of} ${files.of === 1 ? "file" : "files"}`;
@@ -70,8 +70,8 @@ function wrongOf(row: Pick<TrayRow, "findings">, now: Cell): Cell | null {
 }
 
 /**
- * What a cell says: what is under way first, then what became of its files, then what would be wrong
- * if it were delivered now, then if it is old.
+ * State of a cell, in order of precedence: running delivery, changed files on disk, current errors,
+ * outdated.
  */
 export function cellOf(
   cell: BoardCellRead | undefined,

@@ -1,4 +1,4 @@
-// A channel as the delivered file holds it, beside the map that it was made of and the difference.
+// A channel of the delivered file beside its source map and the difference.
 import { useQuery } from "@tanstack/react-query";
 import { queries } from "@/api/queries";
 import { WideDialog } from "@/parts/wide-dialog";

@@ -1,4 +1,4 @@
-// Two deliveries held against each other: what the later one wrote otherwise, lit and channel by channel.
+// Comparison of two deliveries: differing files, lit and by channel.
 import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
@@ -143,7 +143,7 @@ function ComparedPart({ part, pair }: { part: Part; pair: Pair }) {
   );
 }
 
-/** A set as it was delivered, under the same light as the other. */
+/** A set as delivered, under the same light as the other. */
 function Lit({ of, n, words }: { of: number; n: number; words: string }) {
   return (
     <figure className="w-52 shrink-0">

@@ -17,7 +17,7 @@ interface LiesThereProps {
   kept: boolean;
 }
 
-/** What lies in the folder now instead of the files that this delivery proved. */
+/** Files in the folder that replaced this delivery's verified files. */
 function LiesThere({ part, kept }: LiesThereProps) {
   const project = useProject();
   return (

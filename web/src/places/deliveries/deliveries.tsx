@@ -1,4 +1,4 @@
-// Deliveries: the board of sets and targets; under it, what the chosen cells would write.
+// Deliveries: table of sets and targets; below it, a preview of the chosen cells.
 
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { BellRing, RefreshCw, RotateCcw } from "lucide-react";

@@ -108,14 +108,14 @@ function missing({ parts }: DeliveryRead): string {
 
 const FIRST = ["failed", "running"];
 
-/** What somebody wants to see first of many: what failed, then what is at work. */
+/** Order of parts: failed, running, others. */
 function inOrder({ parts }: DeliveryRead): DeliveryRead["parts"] {
   if (parts.length <= FEW) return parts;
   const rank = (state: string) => (FIRST.includes(state) ? FIRST.indexOf(state) : FIRST.length);
   return parts.toSorted((a, b) => rank(a.state) - rank(b.state));
 }
 
-/** What is to be known of all of it, in a sentence. */
+/** Summary of the whole delivery in a sentence. */
 function Told({ delivery, isWhole }: { delivery: DeliveryRead; isWhole: boolean }) {
   const { done, parts } = delivery.counts;
   if (delivery.error)

@@ -1,4 +1,4 @@
-// One set for one target, before it is delivered: every file, and what it will hold.
+// Preview of one set for one target: every file and its content.
 import { useQuery } from "@tanstack/react-query";
 import type { DryRunPartRead } from "@/api/client";
 import { queries } from "@/api/queries";
@@ -6,7 +6,7 @@ import { CopyText } from "@/parts/copy-text";
 import { underRoot, words } from "@/parts/figures";
 import { RemarkLine } from "@/parts/marks";
 
-/** What the channels of a file hold, in a line: "R occlusion · G roughness · B metallic". */
+/** Channels of a file in a line: "R occlusion · G roughness · B metallic". */
 export function contentsOf(
   channels: { channel: string; map: string | null; constant?: number | null; holds?: string }[],
 ): string {

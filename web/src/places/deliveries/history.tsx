@@ -1,4 +1,4 @@
-// What was delivered so far, the newest first.
+// Past deliveries, newest first.
 import { useInfiniteQuery } from "@tanstack/react-query";
 import { Check, Clock3, X } from "lucide-react";
 import { Link } from "react-router";

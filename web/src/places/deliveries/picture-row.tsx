@@ -1,4 +1,4 @@
-// Pictures of the same texels beside each other, each texel as it is.
+// Pictures of the same texels side by side, without interpolation.
 interface Props {
   pictures: { title: string; picture: string }[];
 }

@@ -1,4 +1,4 @@
-// What a project wants otherwise of a target, without a copy of it: size, format, padding, files.
+// Changes that a project applies to a target without a copy: size, format, padding, files.
 import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import type { DestinationRead, DestinationWrite } from "@/api/client";

@@ -1,5 +1,5 @@
-// States of one channel beside each other: whole, or texel by texel, all at the same place, with the
-// values under the pointer.
+// States of one channel side by side, fitted or by texel, at the same position, with the values
+// under the pointer.
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { type PointerEvent, useEffect, useRef, useState } from "react";
 import { type Texels, texels } from "@/api/client";

@@ -1,10 +1,10 @@
-// Pieces of a channel: which to ask for, how they are shown, and what is read of them.
+// Sections of a channel: which to request, how to draw them, and values to read from them.
 import type { Texels } from "@/api/client";
 
 const STEP = 64; // texels: pieces begin at multiples of it, so that moving asks seldom
 const MOST = 1024;
 
-/** The piece that covers what is shown about a place (shares of the channel), and a little more. */
+/** The section around a position (fractions of the channel), with a margin. */
 export function pieceFor(
   { width, height }: { width: number; height: number },
   center: { x: number; y: number },

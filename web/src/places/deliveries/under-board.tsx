@@ -1,4 +1,4 @@
-// Under the board: what the chosen cells would write, told before it is done.
+// Below the table: preview of a delivery of the chosen cells.
 import type { UseQueryResult } from "@tanstack/react-query";
 import { FolderOutput } from "lucide-react";
 import { type ReactNode, useState } from "react";
@@ -14,7 +14,7 @@ interface Props {
   asking: boolean;
   onDeliver: (way: Way) => void;
   onNone: () => void;
-  /** All that is chosen is delivered by itself. */
+  /** Whether all chosen cells are delivered automatically. */
   kept: boolean;
   onKeep: (kept: boolean) => void;
 }
@@ -33,7 +33,7 @@ export function UnderBoard(props: Props) {
   const looked = data && !look.isPlaceholderData && data.parts === count;
   const ready = looked && data.blocked < data.parts;
   const writes = data ? data.files - (way.rewrite ? 0 : data.unchanged) : 0;
-  // What is copied elsewhere is compared there, and files that are removed are a change as well.
+  // Copies are compared at their destination; removed files count as a change.
   const nothing = data && writes === 0 && data.copies === 0 && !(way.delete_obsolete && left > 0);
   return (
     <section

@@ -1,4 +1,4 @@
-// The last calls of a webhook: when, what came of them, the beginning of the answer.
+// Recent calls of a webhook: time, status, start of the response.
 import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
 import { Fragment, useState } from "react";
 import { api, done, type WebhookCallRead } from "@/api/client";

@@ -22,13 +22,13 @@ interface Arriving {
   total: number;
   done: number;
   bytes: number;
-  /** What was refused in the last drop, in the server's words. */
+  /** Rejected files of the last drop, with the server's messages. */
   refused: { name: string; message: string }[];
 }
 
 export const useArriving = create<Arriving>(() => ({ total: 0, done: 0, bytes: 0, refused: [] }));
 
-/** Does it go to Intake to be sorted? A single picture may as well become a set at once. */
+/** Whether files go to the import view; a single picture can become a set directly. */
 export function needsSorting(files: Incoming[]): boolean {
   return files.length > 1 || files.some(({ path }) => /\.(zip|glb|gltf)$/i.test(path));
 }
@@ -42,7 +42,7 @@ export function refusal(file: { name: string; size: number }, health: HealthRead
   return null;
 }
 
-/** Send files to Intake, a few at a time; its table is asked for anew as they arrive. */
+/** Upload files to the import view, a few at a time; its table is refetched meanwhile. */
 export async function arrive(client: QueryClient, project: string, files: Incoming[]) {
   const onSome = () => void refresh(client, ["intake", project]);
   const batch = crypto.randomUUID();
@@ -119,7 +119,7 @@ export function picked(files: FileList | null | undefined): Incoming[] {
   return [...(files ?? [])].map((file) => ({ file, path: file.webkitRelativePath || file.name }));
 }
 
-/** Call `take` with what is dropped or pasted anywhere on the page. */
+/** Call `take` with files that are dropped or pasted anywhere on the page. */
 export function useIncoming(take: (files: Incoming[]) => void, onOver: (over: boolean) => void) {
   const latest = useLatest({ take, onOver });
   useEffect(() => {

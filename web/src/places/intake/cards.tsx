@@ -1,4 +1,4 @@
-// Source cards: offered for files that fit one, made from what was corrected.
+// Source cards: suggested for matching files, created from corrections.
 import { useState } from "react";
 import type { ArrivalRead, CardOffer } from "@/api/client";
 import { Button } from "@/parts/button";
@@ -41,7 +41,7 @@ export function Offer({ offer, onUse, onRefuse }: OfferProps) {
 }
 
 interface RememberProps {
-  /** The rows of the same drop as what was corrected. */
+  /** The rows of the same drop as the corrected one. */
   rows: ArrivalRead[];
   names: string[];
   onKeep: (card: { name: string; licence: string; where: string }) => void;

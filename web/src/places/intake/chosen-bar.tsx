@@ -1,4 +1,4 @@
-// What can be done with the chosen rows, all at once.
+// Actions for the chosen rows.
 import { useState } from "react";
 import type { ArrivalRead, AssignmentChange, MapKind } from "@/api/client";
 import { Button } from "@/parts/button";

@@ -1,4 +1,4 @@
-// A file in the sorting table: what it is, why, and what is still to be settled.
+// A file in the import table: detected kind, reasons, and open questions.
 import { AlertTriangle, Info, LoaderCircle, X } from "lucide-react";
 import { memo } from "react";
 import type { ArrivalRead, AssignmentChange, MapKind } from "@/api/client";
@@ -26,7 +26,7 @@ interface Props {
   onDismiss: () => void;
 }
 
-/** Drawn again only when its own row changes: what is called is about that row alone. */
+/** Memoized: rerenders only when its row changes, because callbacks refer to that row only. */
 export const FileRow = memo(
   Row,
   (a, b) => a.row === b.row && a.chosen === b.chosen && a.choices === b.choices,
@@ -137,7 +137,7 @@ function Facts({ row }: { row: ArrivalRead }) {
   );
 }
 
-/** A map of shine may be either sense: said in words, turned with one click. */
+/** A gloss or roughness map can be inverted: stated in words, changed with one click. */
 function Shine({
   map,
   onChange,

@@ -1,4 +1,4 @@
-// The files of one set: its name to be changed, what it joins, and a row per file.
+// The files of one set: set name, existing set to extend, and a row per file.
 import { useState } from "react";
 import { Link } from "react-router";
 import type { ArrivalRead, AssignmentChange } from "@/api/client";
@@ -119,13 +119,13 @@ export function GroupOfSet(props: Props) {
   );
 }
 
-/** As they came; those of a set with tiles by map and tile. */
+/** In import order; those of a tiled set by map and tile. */
 function inOrder(rows: ArrivalRead[], tiled: boolean): ArrivalRead[] {
   if (!tiled) return rows;
   return rows.toSorted((a, b) => a.map.localeCompare(b.map) || (a.tile ?? 0) - (b.tile ?? 0));
 }
 
-/** Its relief is made of a color: no normals and no height tell it. */
+/** Height is derived from color: there is neither a normal map nor a height map. */
 function needsRelief(rows: ArrivalRead[]): boolean {
   const maps = rows.map((row) => row.map);
   return maps.includes("base_color") && !maps.includes("normal") && !maps.includes("height");

@@ -1,4 +1,4 @@
-// The head of Intake: how far it is, and the ways to take files in and to accept them.
+// Header of the import view: progress, and commands to add and accept files.
 import { FolderInput, FolderSync, Plus } from "lucide-react";
 import type { RefObject } from "react";
 import { Button } from "@/parts/button";
@@ -54,7 +54,7 @@ export function IntakeBar(props: Props) {
       </Button>
       <Button
         look="main"
-        // Nothing beside it moves under the hand when there is more to accept.
+        // Fixed width, so that the buttons don't move while the count changes.
         className="min-w-29 justify-center"
         disabled={open === 0 || busy}
         title="Adds every ready file to its set (Shift+Enter)"

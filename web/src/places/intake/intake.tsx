@@ -1,4 +1,4 @@
-// Intake: files that came in, sorted into sets; nothing is in a set before it is accepted.
+// Import view: imported files grouped into sets; a set changes only when they are accepted.
 
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useMemo, useRef, useState } from "react";
@@ -185,7 +185,7 @@ export function Intake() {
   );
 }
 
-/** What a file can be said to be. */
+/** Map kinds that a file can be assigned. */
 function useChoices(): Choices {
   const { data: vocabulary } = useQuery(queries.vocabulary());
   return useMemo<Choices>(() => {

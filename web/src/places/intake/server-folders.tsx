@@ -1,4 +1,4 @@
-// Folders of the server: taken in by their path, and kept in step with.
+// Server folders: imported by path, and watched for changes.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api, done, type WatchedFolderRead } from "@/api/client";

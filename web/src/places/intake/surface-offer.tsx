@@ -63,7 +63,7 @@ export function SurfaceOffer({ offer, onTake, onRefuse, busy }: Props) {
   );
 }
 
-/** What was found: the ball with its circle, who told the lights, what else is to be known. */
+/** Result of the analysis: the light probe sphere, source of the lights, remarks. */
 function Found({ offer }: { offer: Offered }) {
   const { shots } = offer;
   if (!shots) return null;

@@ -1,4 +1,4 @@
-// Which tile of its set a file is: as its name says beside the others, to be changed or taken back.
+// Tile number of a file: detected from its name and the other files; can be changed or removed.
 import type { ArrivalRead, AssignmentChange } from "@/api/client";
 import { Button } from "@/parts/button";
 import { NumberField } from "@/parts/number-field";

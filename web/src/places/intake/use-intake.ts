@@ -32,7 +32,7 @@ export interface IntakeActions {
     card: { name: string; licence: string; where: string },
     then: () => void,
   ) => void;
-  /** Pictures of one surface become a measured set, or are said to be different things. */
+  /** Combine captures of one surface into a measured set, or treat them as separate pictures. */
   takeSurface: (offer: SurfaceOffer, name: string) => void;
   refuseSurface: (offer: SurfaceOffer) => void;
   busy: boolean;

@@ -8,7 +8,7 @@ import { refresh } from "@/api/refresh";
 import { counted } from "@/parts/figures";
 import { JobLine } from "./job-line";
 
-/** What is to be asked for again once a job of a kind has ended. */
+/** Query keys to invalidate when a job of a kind has ended. */
 function changedBy(kind: JobRead["kind"], project: string): QueryKey[] {
   if (kind === "delivery")
     return [
@@ -75,7 +75,7 @@ export function JobIndicator({ project }: { project: string }) {
   );
 }
 
-/** The mean of what is done of all jobs. */
+/** Mean progress of all jobs. */
 function Ring({ jobs }: { jobs: JobRead[] }) {
   const share = jobs.reduce((sum, one) => sum + (one.progress ?? 0), 0) / (jobs.length || 1);
   const around = 2 * Math.PI * 7;

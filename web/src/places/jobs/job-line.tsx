@@ -1,4 +1,4 @@
-// One job in a line: what it works on, how far it is, and what can be done about it.
+// One job in a line: subject, progress, and actions.
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { AlertTriangle, Check } from "lucide-react";
 import type { ReactNode } from "react";

@@ -1,4 +1,4 @@
-// The islands of a material: how finely each is drawn, and what is wrong, each with its picture.
+// UV islands of a material: texel density, and problems with a picture of each.
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import type { ModelRead, UvRead } from "@/api/client";

@@ -1,4 +1,4 @@
-// One model: its facts, its materials in a table, and the chosen material's islands beside it.
+// One model: properties, table of materials, and the chosen material's islands.
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api, done, type ModelRead } from "@/api/client";

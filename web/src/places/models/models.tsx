@@ -80,7 +80,7 @@ export function Models() {
   );
 }
 
-/** Files are sent one after the other; workers analyze them meanwhile, each with its own answer. */
+/** Files are uploaded one after the other; workers analyze them meanwhile. */
 function useImport(project: string) {
   const client = useQueryClient();
   const [busy, setBusy] = useState<string | null>(null);

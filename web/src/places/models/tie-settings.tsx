@@ -1,4 +1,4 @@
-// How a set lies on a model: which UVs, and the detailed model that its relief is taken from.
+// Assignment of a set to a model: UV set, and the detailed model for its relief.
 import { useQuery } from "@tanstack/react-query";
 import type { ModelLink, ModelRead } from "@/api/client";
 import { queries } from "@/api/queries";
@@ -15,7 +15,7 @@ interface Props {
 
 const NONE = "none";
 
-/** A set lies on the first UVs of a material, and takes its relief from no other model. */
+/** Defaults: the first UV set of a material, and no detailed model. */
 export function plainTie(model: ModelRead, material: string): ModelLink {
   return {
     source: model.sha256,

@@ -1,4 +1,4 @@
-// Imports a project file that was exported here or elsewhere, and reports what it held.
+// Imports a project file of this or another installation, and reports its content.
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { importProject } from "@/api/client";

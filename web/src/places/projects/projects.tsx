@@ -1,4 +1,4 @@
-// The start page: every project, and what is done with a whole one.
+// Start page: all projects, and commands for whole projects.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { MoreHorizontal, Plus } from "lucide-react";
 import { DropdownMenu } from "radix-ui";

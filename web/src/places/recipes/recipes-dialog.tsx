@@ -1,5 +1,5 @@
-// Recipes: save how a set is derived, apply a saved one, take one in or out as a file, or use one
-// set's settings on others at once.
+// Recipes: save the derivation of a set, apply a saved recipe, import or export recipe files, or
+// copy one set's settings to others.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Download, Trash2, Upload } from "lucide-react";
 import { useRef, useState } from "react";

@@ -1,4 +1,4 @@
-// What holds for all files of a target, and the documents beside them.
+// Conventions that apply to all files of a target, and its documents.
 import { ChevronDown, X } from "lucide-react";
 import { Popover } from "radix-ui";
 import type { Schemas, TargetPreset } from "@/api/client";

@@ -1,4 +1,4 @@
-// A crossing of the grid: a click connects; on a connected one it opens what is done to the values.
+// A cell of the packing grid: a click connects; on a connected cell it opens the value settings.
 import { Popover } from "radix-ui";
 import { memo, useMemo } from "react";
 import type { MapKind } from "@/api/client";
@@ -43,7 +43,7 @@ interface CrossingProps {
   label: string;
   hold: Hold;
   locked: boolean;
-  /** What is done there is open. */
+  /** The value settings are open. */
   open: boolean;
   /** Its row and column, for the arrow keys and the grid. */
   place: string;
@@ -56,7 +56,7 @@ interface CrossingProps {
 const cell =
   "grid size-full h-5.25 place-items-center text-lead leading-none hover:bg-copper-pale focus-visible:-outline-offset-2 aria-disabled:cursor-default! aria-disabled:hover:bg-transparent";
 
-/** One of some thousand: no more than what is seen, and drawn anew only when that changes. */
+/** One of thousands of cells: memoized, minimal content. */
 export const Crossing = memo(function Crossing(props: CrossingProps) {
   const { label, hold, locked, open, place, first, constant } = props;
   const there = hold !== "none";
@@ -106,7 +106,7 @@ interface OpenedProps extends SlotFormProps {
   onClose: () => void;
 }
 
-/** What is done to the values at a crossing, beside it. */
+/** Value settings beside the connected cell. */
 export function OpenedCrossing({ button, onClose, ...form }: OpenedProps) {
   const anchor = useMemo(() => ({ current: button }), [button]);
   return (
@@ -276,7 +276,7 @@ function Multiplied({ slot, multipliers, onSlot }: MultipliedProps) {
   );
 }
 
-/** The maps that share a channel, each in codes of its own; the last holds wherever none else does. */
+/** Maps that share a channel, each in its own code range; the last one is the fallback. */
 function Segments({ slot, onSlot }: { slot: Slot; onSlot: (slot: Slot) => void }) {
   return (
     <ul aria-label="Maps that share this channel" className="grid gap-1.5">

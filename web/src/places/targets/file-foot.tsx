@@ -1,4 +1,4 @@
-// Under a file's columns: its name and the one it gives, its format, what it costs, its picture.
+// Footer of a file: name pattern and example, format, size, preview.
 import { X } from "lucide-react";
 import { useState } from "react";
 import type { Schemas } from "@/api/client";

@@ -31,7 +31,7 @@ const sizes = [
   { value: "at_most 2048", label: "at most 2048" },
 ] as const;
 
-/** The settings that differ from what is usual, in few words. */
+/** Settings that differ from the defaults, abbreviated. */
 export function settingsInWords(file: FileSpec): string {
   const way = file.compression && (ways[file.compression] ?? file.compression).split(",")[0];
   const words = [

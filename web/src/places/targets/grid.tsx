@@ -34,7 +34,7 @@ interface Props {
   formats: Format[];
   /** Maps that the chosen set has. */
   present: Set<string>;
-  /** Those that came in packed, and the channel in which they lay. */
+  /** Rows imported from packed files, with their source channel. */
   packed: Map<string, string>;
   trial: Schemas["TargetPreviewRead"] | undefined;
   locked: boolean;
@@ -74,7 +74,7 @@ function placed(place: string) {
   return { r, n: Math.floor(column / 4), letter: LETTERS[column % 4] as Letter };
 }
 
-/** What is connected at a crossing, or nothing. */
+/** Connection of a cell, or none. */
 function openedAt({ preset, rows }: Props, place: string) {
   const { r, n, letter } = placed(place);
   const file = preset.files[n];
@@ -96,7 +96,7 @@ export function PackingGrid(props: Props) {
   const kindOf = (kind: string) => kinds.find((one) => one.kind === kind)?.title ?? kind;
   const titleOf = (row: Row) => `${kindOf(row.kind)}${row.label ? ` ${row.label}` : ""}`;
   const opened = at && openedAt(props, at.place);
-  if (at && !opened) setAt(null); // what was there is there no more
+  if (at && !opened) setAt(null); // the previous content is gone
   // A click connects, or opens what is done where something is connected.
   const press = (event: React.MouseEvent) => {
     const button = (event.target as HTMLElement).closest<HTMLElement>("[data-crossing]");
@@ -230,7 +230,7 @@ function Head({ files, width, onFile }: HeadProps) {
   );
 }
 
-/** The map and its component, whether the set has it, and in which channel it came in. */
+/** A map component, whether the set has it, and its source channel. */
 function RowTitle({ row, title, present, packed }: Props & { row: Row; title: string }) {
   const there = present.has(row.kind);
   return (
@@ -294,7 +294,7 @@ function Crossings(props: CrossingsProps) {
 const labelOf = (title: string, letter: Letter, file: FileSpec) =>
   `${title} in ${letter} of ${file.suffix || file.name}`;
 
-/** What can be changed at a crossing, and what is offered for it. */
+/** Actions of a cell, and suggestions for it. */
 function settingsOf(props: Props, opened: NonNullable<ReturnType<typeof openedAt>>) {
   const { kinds, formats, onChange } = props;
   const { file, slot, letter, n } = opened;

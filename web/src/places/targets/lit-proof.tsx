@@ -1,4 +1,4 @@
-// The proof in two lit windows: the set, and what the target's files hold of it.
+// Target preview: the set, and the material that the target's files contain, side by side.
 import { useQuery } from "@tanstack/react-query";
 import { Suspense } from "react";
 import { answer, api, type MapKind, type Schemas, type TargetPreset } from "@/api/client";

@@ -1,4 +1,4 @@
-// What the packing grid does to a target's preset: pure changes, each giving a new one.
+// Pure functions that edit a target's preset in the packing grid.
 import type { KindRead, MapDefinition, MapKind, Schemas, TargetPreset } from "@/api/client";
 
 export type FileSpec = Schemas["FileSpec"];
@@ -75,7 +75,7 @@ export function takesLuminance(preset: TargetPreset, kind: MapKind): boolean {
 
 export type Hold = "none" | "plain" | "changed" | "part";
 
-/** How a slot holds a row's component: not, as it is, changed, or in a range of codes. */
+/** How a channel contains a component: not, unchanged, converted, or in a code range. */
 export function holds(slot: Slot | undefined, row: Row): Hold {
   if (!slot) return "none";
   const same = (one: { map?: MapKind | null; component: Component }) =>
@@ -98,7 +98,7 @@ function withFile(preset: TargetPreset, n: number, change: (file: FileSpec) => F
   return { ...preset, files: preset.files.map((file, i) => (i === n ? change(file) : file)) };
 }
 
-/** What the formats hold, from the vocabulary. */
+/** Capabilities of the file formats, from the vocabulary. */
 type Formats = Schemas["FormatRead"][];
 
 const formatOf = (file: FileSpec, formats: Formats) =>
@@ -113,7 +113,7 @@ function withChannels(
   return withFile(preset, n, (file) => following(file, change(file), formats));
 }
 
-/** A channel set; the channels that a file must have beside it are filled with 0. */
+/** Set a channel; fill the channels that the file must then have with 0. */
 export function withSlot(
   preset: TargetPreset,
   n: number,
@@ -167,7 +167,7 @@ function following(before: FileSpec, after: FileSpec, formats: Formats): FileSpe
   return { ...after, encoding: now };
 }
 
-/** Floating point holds linear light, whatever the map. */
+/** Floating-point files are linear for every map. */
 const holdsLight = (file: FileSpec, formats: Formats) =>
   formatOf(file, formats)?.floating_bits.includes(file.bits);
 
@@ -219,7 +219,7 @@ export function sizeOf(word: string): Size {
   return { mode: mode as Size["mode"], longer_side: Number(side) || null };
 }
 
-/** A file's facts in another format: what that does not know goes back to what is usual. */
+/** Settings of a file in another format; unsupported ones return to the default. */
 export function inFormat(
   file: FileSpec,
   format: Schemas["FormatRead"] | undefined,
@@ -290,7 +290,7 @@ export function blank(id: string): TargetPreset {
 
 type Segment = Slot["segments"][number];
 
-/** What a channel of one map becomes when another one shares it: the new one in the codes above. */
+/** Share a channel between two maps: the new one gets the upper code range. */
 export function shared(slot: Slot, map: MapKind): Slot {
   const fresh: Segment = { map, component: "v", changes: [], codes: [230, 255], above: 0.5 };
   if (slot.segments.length > 0) {

@@ -1,4 +1,4 @@
-// The set's material and the target's, shaded alike: what a conversion changed to the eye.
+// Set and target under the same shading, to show the effect of a conversion.
 import { useQuery } from "@tanstack/react-query";
 import { Sun } from "lucide-react";
 import { useState } from "react";
@@ -22,7 +22,7 @@ export function Proof({
   proof: Schemas["ProofRead"];
   preset: TargetPreset;
   setId: number;
-  /** The number of a surrounding of the project; null: lamps. */
+  /** Id of a project environment; null: lamp. */
   light: number | null;
   onLight: (light: number | null) => void;
 }) {

@@ -25,7 +25,7 @@ export function Targets() {
   const project = useProject();
   const { targetId } = useParams();
   const { data: targets } = useQuery(queries.targets());
-  // A target that is renamed stays open as it is, with what can be undone and what is unfolded.
+  // A renamed target stays open, with its undo history and expanded sections.
   const first = useRef(new Map<string, string>());
   const onRenamed = useCallback((from: string, to: string) => {
     first.current.set(to, first.current.get(from) ?? from);
@@ -195,7 +195,7 @@ interface TrialProps {
   isTrying: boolean;
 }
 
-/** What the grid shows: which set it is tried on, which rows, and how its marks are read. */
+/** Grid view: example set, visible rows, and legend. */
 function TrialBar({ own, state, sets, set, onSet, all, onAll, isTrying }: TrialProps) {
   const { preset } = state;
   return (
@@ -235,7 +235,7 @@ function TrialBar({ own, state, sets, set, onSet, all, onAll, isTrying }: TrialP
   );
 }
 
-/** What a delivery would write besides its files, and what is to be known of it. */
+/** Further results of a delivery besides its files, and remarks. */
 function Told({ trial }: { trial: Schemas["TargetPreviewRead"] }) {
   return (
     <>
@@ -258,7 +258,7 @@ function Told({ trial }: { trial: Schemas["TargetPreviewRead"] }) {
   );
 }
 
-/** Deliveries for this target that no longer hold what it would write now. */
+/** Deliveries for this target that are outdated. */
 function Stale({ sets, targetId }: { sets: TrayRow[]; targetId: string }) {
   const project = useProject();
   const stale = sets.filter((one) => one.delivered[targetId] === "stale");

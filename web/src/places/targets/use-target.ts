@@ -1,4 +1,4 @@
-// The chosen target as the hand has it: every change is kept at once and can be undone.
+// The chosen target in the editor: each change is saved at once and can be undone.
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState, useSyncExternalStore } from "react";
 import { answer, api, failureOf, type TargetPreset, type TargetRead } from "@/api/client";
@@ -8,7 +8,7 @@ import { type Home, SaveQueue, type Saving, shelfOf } from "@/parts/save-queue";
 
 export type Change = (preset: TargetPreset) => TargetPreset;
 
-/** A target's definition without what the server says about it. */
+/** A target definition without the server's annotations. */
 export function presetOf({ own, edition, ...preset }: TargetRead): TargetPreset {
   return preset;
 }
@@ -78,7 +78,8 @@ export function useTarget(
         );
         onRenamed(before, saved.id);
       }
-      void refresh(client, queryKey, ["tray"], ["board"]); // what is stale by the change as well
+      // becomes outdated by this change as well
+      void refresh(client, queryKey, ["tray"], ["board"]);
     },
     [client, onRenamed],
   );
@@ -100,7 +101,7 @@ export function useTarget(
     saving,
     change: (change) => {
       const next = change(preset);
-      // What came from elsewhere is a state to go back to as well.
+      // A state from elsewhere is an undo step as well.
       const before = list[at] === preset ? list.slice(0, at + 1) : [...list.slice(0, at), preset];
       if (next !== preset) show([...before, next], before.length);
     },

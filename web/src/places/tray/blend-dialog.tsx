@@ -1,4 +1,4 @@
-// Two sets blended as a new one: which lies above, and what it is called.
+// Blend two sets into a new one: order and name.
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { ArrowDownUp } from "lucide-react";
 import { useState } from "react";

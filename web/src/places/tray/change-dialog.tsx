@@ -1,4 +1,4 @@
-// A change of many sets: said, looked at, and only then done.
+// A change of several sets: described, previewed, then applied.
 import { useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
 import type { Change, ChangedRead, TrayRow } from "@/api/client";

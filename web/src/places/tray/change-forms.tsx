@@ -1,4 +1,4 @@
-// What is asked before many sets are changed: one small form for each kind of change.
+// Parameters of a change of several sets: one form for each kind of change.
 import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import type { Change, MapKind, TrayRow, VocabularyRead } from "@/api/client";
@@ -9,7 +9,7 @@ import { NumberField } from "@/parts/number-field";
 export interface FormProps {
   rows: TrayRow[];
   project: string;
-  /** The change as it is said now; null while something is missing. */
+  /** The change as currently specified; null while incomplete. */
   onChange: (change: Change | null) => void;
 }
 

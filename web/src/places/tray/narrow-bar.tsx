@@ -1,4 +1,4 @@
-// Finding sets: what is typed, terms by click, order and groups.
+// Search for sets: text, clickable filters, sorting and grouping.
 import { ListFilter, Search, X } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { type RefObject, useMemo } from "react";

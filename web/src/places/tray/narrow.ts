@@ -1,7 +1,7 @@
 // Finding sets among hundreds: words and terms that narrow the list, its order, and its groups.
 import type { TrayRow } from "@/api/client";
 
-/** The terms that can stand before a colon, with what they are about. */
+/** Filter keys before a colon, with descriptions. */
 export const terms = {
   tag: "sets with this tag",
   card: "sets with this source card",
@@ -16,7 +16,7 @@ export const terms = {
 type Term = keyof typeof terms;
 export type Wanted = { term: Term | "word"; value: string };
 
-/** What was typed, in parts; a value with spaces stands in quotes: card:"Field kit". */
+/** Parts of a search text; a value with spaces is quoted: card:"Field kit". */
 export function parsed(text: string): Wanted[] {
   return [...text.matchAll(/(?:(\w+):)?(?:"([^"]*)"?|(\S+))/g)].flatMap((found): Wanted[] => {
     const value = (found[2] ?? found[3] ?? "").toLowerCase();
@@ -30,7 +30,7 @@ export function parsed(text: string): Wanted[] {
   });
 }
 
-/** A term as it is typed. */
+/** Text form of a filter. */
 export function typed(term: Term, value: string): string {
   return `${term}:${/\s/.test(value) ? `"${value}"` : value}`;
 }
@@ -42,7 +42,7 @@ export function standing(row: TrayRow, shown: readonly string[]): "stale" | "del
   return states.length > 0 ? "delivered" : "new";
 }
 
-/** A map's name as it is typed: "base color", "base_color", "normal". */
+/** Text form of a map name: "base color", "base_color", "normal". */
 function kindIn(row: TrayRow, name: string, how?: string): boolean {
   const wanted = name.replaceAll(/[\s-]+/g, "_");
   return Object.entries(row.maps).some(
@@ -90,7 +90,7 @@ export type Order = (typeof orders)[number]["value"];
 const RANK = { stale: 0, new: 1, delivered: 2 };
 const natural = new Intl.Collator(undefined, { numeric: true, sensitivity: "base" });
 
-/** The same rows in another order; those that are alike stand by name. */
+/** Sort rows; equal rows by name. */
 export function ordered(rows: TrayRow[], order: Order, shown: readonly string[]): TrayRow[] {
   const byName = (a: TrayRow, b: TrayRow) => natural.compare(a.name, b.name);
   const compare = {

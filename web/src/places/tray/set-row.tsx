@@ -122,7 +122,7 @@ function Names({
   );
 }
 
-/** What is open on its checklist, as a sign and a number; a click opens it on the Bench. */
+/** Open checklist findings: symbol and count; a click opens the checklist. */
 function Found({ row, bench }: { row: TrayRow; bench: string }) {
   const grave = row.findings[0];
   if (!grave) return null;

@@ -1,4 +1,4 @@
-// Which targets have a column of their own on the Tray: those that one works for.
+// Targets with a column in the set list.
 import { Check, ChevronDown } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useMemo, useState } from "react";
@@ -38,7 +38,7 @@ export function useShownTargets(
   function toggle(id: string) {
     const isShown = shown.some((one) => one.id === id);
     const others = chosen.filter((one) => one !== id && one !== hidden(id));
-    // A target that was delivered to is shown unless it was hidden by hand.
+    // A target with deliveries is shown unless hidden by the user.
     const next = [...others, isShown ? hidden(id) : id];
     const all = JSON.parse(localStorage.getItem(KEPT) ?? "{}");
     localStorage.setItem(KEPT, JSON.stringify({ ...all, [project]: next }));

@@ -1,4 +1,4 @@
-// Taking pictures in: one after the other, each with its own answer.
+// Import pictures one after the other, each with its own result.
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
@@ -16,7 +16,7 @@ import {
   useIncoming,
 } from "@/places/intake/arriving";
 
-/** What a new picture is: told by its name, or said beforehand. */
+/** Kind of a new picture: from its name, or chosen beforehand. */
 export const takenAs = [
   { value: "name", label: "group by file name" },
   { value: "base_color", label: "base color" },

@@ -1,4 +1,4 @@
-// Sets that were thrown away, and the way back.
+// Sets in the trash, and restoring them.
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { queries } from "@/api/queries";

@@ -1,4 +1,4 @@
-// The Tray's upper edge: how many sets there are, which targets are shown, taking pictures in.
+// Header of the set list: number of sets, displayed targets, import.
 import { useQuery } from "@tanstack/react-query";
 import { Plus } from "lucide-react";
 import { type RefObject, useState } from "react";
@@ -10,7 +10,7 @@ import { Choice } from "@/parts/choice";
 import { useEndings } from "@/parts/pictures";
 import { type TakenAs, takenAs, useTakeIn } from "./take-in";
 
-/** Taking pictures in on the Tray; a single new one opens on the Bench. */
+/** Imports pictures in the set list; a single new set opens in the editor. */
 export function useTaking(project: string) {
   const navigate = useNavigate();
   const [as, setAs] = useState<TakenAs>("name");

@@ -1,4 +1,4 @@
-// Changing many sets: done as one, told in a sentence, taken back as one.
+// Change several sets in one undoable step, described in a sentence.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, api, type Change, type ChangedRead } from "@/api/client";
 import { queries } from "@/api/queries";

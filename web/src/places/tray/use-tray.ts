@@ -1,4 +1,4 @@
-// What the Tray shows of its sets: found, ordered, grouped; kept in the address and remembered.
+// Visible sets of the list: filtered, sorted, grouped; stored in the address and remembered.
 import { useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useMemo, useState } from "react";
 import { useSearchParams } from "react-router";
@@ -41,13 +41,13 @@ export function useArrangement(project: string) {
   return { arrangement, arrange };
 }
 
-/** The groups of rows as they are shown, and their sets from top to bottom. */
+/** Displayed groups of rows, and their sets from top to bottom. */
 export function useShownRows(
   rows: TrayRow[],
   { find, order, grouping }: Arrangement,
   targets: TargetPreset[],
 ) {
-  const text = useDeferredValue(find); // what is typed is never held up
+  const text = useDeferredValue(find); // typing has priority
   const shown = useMemo(() => targets.map((target) => target.id), [targets]);
   const all = useMemo(() => ordered(rows, order, shown), [rows, order, shown]);
   const groups = useMemo(
@@ -58,7 +58,7 @@ export function useShownRows(
   return { groups, ids };
 }
 
-/** What a map is called, by its kind. */
+/** Name of a map kind. */
 export function useTitles(): ReadonlyMap<MapKind, string> {
   const { data: vocabulary } = useQuery(queries.vocabulary());
   return useMemo(

@@ -1,4 +1,5 @@
-// The wall: many sets before and after a change, lit alike; what is not taken stays as it is.
+// Comparison of many sets before and after a change, under the same light; excluded sets don't
+// change.
 import { useQuery } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useRef, useState } from "react";
@@ -10,7 +11,7 @@ const ACROSS = 3;
 const HEIGHT = 232;
 
 interface Props {
-  /** What is changed, in words. */
+  /** Description of the change. */
   title: string;
   rows: TrayRow[];
   change: Change;
@@ -63,7 +64,7 @@ interface CardsProps extends Pick<Props, "rows" | "change"> {
   onToggle: (id: number) => void;
 }
 
-/** Three beside each other; only those in sight are computed. */
+/** Three in a row; only visible ones are computed. */
 function Cards({ rows, change, left, onToggle }: CardsProps) {
   const scroller = useRef<HTMLDivElement>(null);
   const virtual = useVirtualizer({

@@ -25,20 +25,20 @@ export const islandViews = [
 
 export type IslandView = (typeof islandViews)[number]["value"];
 
-/** What lies over the map. */
+/** Content above the map. */
 export interface IslandsOfSet {
   modelId: number;
   material: string | null;
   uvSet: number;
-  /** How the tiles of the set lie; null without. */
+  /** Arrangement of the set's tiles; null without tiles. */
   sheet: Sheet | null;
   /** Its UVs over the whole sheet. */
   mesh: MeshData;
-  /** The hand is over this point of the map, rows down; null: over none. */
+  /** The pointer is at this point of the map, rows downward; null: outside. */
   onPoint: (point: { u: number; v: number } | null) => void;
 }
 
-/** More triangles than these are no picture any more. */
+/** Above this number of triangles, the overlay isn't legible. */
 const MOST_DRAWN = 20_000;
 
 interface Props {

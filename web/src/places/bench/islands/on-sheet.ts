@@ -1,4 +1,4 @@
-// The UVs of a model over the whole sheet of a set with tiles, as its maps lie.
+// UVs of a model over all tiles of a set, in the arrangement of its maps.
 import type { MeshData } from "@/lit/drawing/messages";
 import type { Sheet } from "@/parts/sheet";
 import { groupsOf } from "./place-at";

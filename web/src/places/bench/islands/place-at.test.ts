@@ -10,7 +10,7 @@ const group = (name: string, first: number) => ({
   borders: 0,
 });
 
-/** Two triangles of two materials that lie on the same half of the map, in different places. */
+/** Triangles of two materials that cover the same half of the map in different tiles. */
 const mesh: MeshData = {
   key: "one",
   head: {

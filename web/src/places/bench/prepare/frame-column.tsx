@@ -128,7 +128,7 @@ export function FrameColumn({ prepare, tool, onTool, onMove, onCommit }: ColumnP
   );
 }
 
-/** Width to height of what the corners frame: a ratio or a number, empty as it is seen. */
+/** Aspect ratio of the corners' frame: a ratio, a number, or empty for the apparent one. */
 function Ratio({
   value,
   onCommit,

@@ -1,4 +1,4 @@
-// On the picture: the four corners of what is a rectangle in truth, the crop, the ruler.
+// Overlay tools: the four corners of a true rectangle, the crop, the ruler.
 import { useRef } from "react";
 import type { Preparation } from "@/api/client";
 import type { Shown } from "../shown";
@@ -22,7 +22,7 @@ export interface ToolProps {
   prepare: Preparation;
   lay: Lay;
   shown: Shown;
-  /** A change under the hand, and its end. */
+  /** A change during a drag, and its end. */
   onMove: (change: Change) => void;
   onCommit: (change?: Change) => void;
 }

@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import type { Shown } from "../shown";
 import type { Place } from "./preparing";
 
-/** How the picture lies in the window, in CSS pixels. */
+/** Placement of the picture in the window, in CSS pixels. */
 export interface Lay {
   left: number;
   top: number;

@@ -1,4 +1,4 @@
-// Blemishes on the picture: drawn around by hand, or a round spot by a click.
+// Blemish markers: freehand outlines, or a round spot with a click.
 import { useRef, useState } from "react";
 import { pathOf, type ToolProps } from "./frame-tools";
 import { middleOf, outlineOf, type Place, preparing, spot, thinned, within } from "./preparing";

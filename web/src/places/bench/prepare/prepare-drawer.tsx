@@ -29,10 +29,10 @@ interface Props {
   onRadius: (radius: number) => void;
   onMoving: (moving: boolean) => void;
   onSeamsChosen: () => void;
-  /** The set and its draft, for what is measured on it; a hand moves. */
+  /** The set and its draft, for measurements; dragging. */
   setId: number;
   moving: boolean;
-  /** Of a measured set: the picture that is held against what was measured. */
+  /** Of a measured set: the capture compared with its prediction. */
   held: string | null;
   onHold: (source: string | null) => void;
 }

@@ -1,4 +1,4 @@
-// What a set's preparation says, and changing it; places are fractions of the picture.
+// Reads and changes a set's preparation; positions are fractions of the picture.
 import type { Preparation, PreparedFacts } from "@/api/client";
 import type { Change, Draft } from "../use-draft";
 
@@ -58,11 +58,13 @@ export function turningLight(turn: (from: number) => number): Change {
   };
 }
 
-/** Places and sides as they are: the schema calls them lists. */
+/** Positions and sides as tuples; the schema declares them as lists. */
 export const cropOf = (frame: FrameSpec) => frame.crop as Crop;
 export const outlineOf = (mark: Preparation["marks"][number]) => mark.outline as Place[];
 
-/** Metres across the prepared picture: by the ruler, else what is left of the stated width. */
+/**
+ * Width of the prepared picture in meters: by the ruler, else from the stated width and the crop.
+ */
 export function widthOf(draft: Draft, facts: PreparedFacts): number {
   if (draft.prepare.ruler) return facts.surface.tile_size;
   return draft.surface.tile_size * facts.width_share;

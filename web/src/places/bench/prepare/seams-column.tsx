@@ -1,4 +1,4 @@
-// The ways to close the seams beside each other, with what each costs; one of them is chosen.
+// Seam removal methods side by side, with the quality of each; one is selected.
 import { Ruler } from "lucide-react";
 import { RadioGroup } from "radix-ui";
 import type { Preparation } from "@/api/client";
@@ -128,12 +128,12 @@ interface RowProps {
   seam?: number | undefined;
   lost?: number | undefined;
   broken?: number | undefined;
-  /** What it breaks, in words. */
+  /** Loss in words. */
   breaks?: string | null | undefined;
   stays?: number | undefined;
 }
 
-/** Good and not so good are told by a sign as well as by color. */
+/** Quality is shown by a symbol and by color. */
 function Row({
   method,
   label,

@@ -1,4 +1,4 @@
-// The picture as it came in, with a tool on it; for the crop straightened and turned.
+// The source picture with a tool; rectified and rotated for the crop.
 import { useEffect, useRef, useState } from "react";
 import type { GuideRead, ShotsSpec } from "@/api/client";
 import { Button } from "@/parts/button";
@@ -21,7 +21,7 @@ const said: Record<Tool, string> = {
   ruler: "Put both ends of the ruler on a known length",
 };
 
-/** A picture as it came in: what is measured shows no ball. */
+/** A source picture; measured sets show no sphere. */
 function photoOf(shots: ShotsSpec, guide: GuideRead): GuideRead {
   const first = shots.shots.find((one) => one.used);
   if (!first) return guide;

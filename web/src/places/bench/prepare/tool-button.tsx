@@ -14,7 +14,7 @@ export interface ColumnProps {
   onCommit: (change: Change) => void;
 }
 
-/** A button that puts a tool on the picture, and takes it off again. */
+/** A toggle button for a tool on the picture. */
 export function ToolButton({
   of,
   tool,

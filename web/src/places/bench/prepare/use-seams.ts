@@ -56,7 +56,7 @@ export function useSeams(
   const { data, isFetching, error } = useQuery(queries.seamWays(setId, asked));
   // Where none is good any more, the way that was taken is planned anew, and the column says so.
   const followedTo = data?.chosen ?? (data?.refused ? seams?.method : undefined);
-  // Of what is prepared now, not of what was before the last change.
+  // For the current preparation, not the previous one.
   const best = followedTo && asked === body ? data?.ways[followedTo]?.seams : undefined;
   const { commit } = state;
   useEffect(() => {

@@ -1,4 +1,4 @@
-// The guide as it came in, or straightened but not cropped: what places are set on.
+// The reference map as imported, or rectified without crop: positions refer to it.
 import { useEffect, useRef, useState } from "react";
 import { type GuideRead, type MapDefinition, preview, type ShotsSpec } from "@/api/client";
 import { useLatest } from "@/parts/latest";
@@ -20,7 +20,7 @@ export function useSourcePicture(
   const frame = JSON.stringify(
     straightened ? { ...draft.prepare.frame, crop: WHOLE } : PLAIN.frame,
   );
-  // The surface changes no picture, and a guide that is the same is told anew with every preview.
+  // Surface settings don't change the picture; an unchanged one is sent again with each preview.
   const content =
     guide &&
     JSON.stringify({ kind: guide.kind, definition: guide.definition, shots: draft.shots, frame });
@@ -51,7 +51,7 @@ export function useSourcePicture(
         const one = found.maps[kind];
         if (one && !gone) setShown(store.take(one));
       })
-      .catch(() => undefined); // the Bench's own preview says what is wrong
+      .catch(() => undefined); // the set editor's own preview reports the error
     return () => {
       gone = true;
     };

@@ -1,4 +1,4 @@
-// A grey card in the pictures, as a circle that is put onto it; it tells how strong the light was and of what tint.
+// Gray card in the captures, marked by a circle; it measures light intensity and color.
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { answer, api, type Schemas } from "@/api/client";
@@ -94,7 +94,7 @@ export function GreyTool({ lay, shown, setId, draft, state }: Props) {
   );
 }
 
-/** What the card told: the light's red, green and blue against each other. */
+/** Relative red, green and blue of the light, measured on the card. */
 function told(pending: boolean, draft: Draft): string {
   if (pending) return "measuring the light…";
   if (!draft.shots?.grey) return "Put the circle onto the card";

@@ -1,4 +1,4 @@
-// The pictures that a set is measured from, by their light: which says what, and which is left out.
+// Captures of a measured set with their lights: source of each light, and excluded captures.
 import { useMutation } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import type { Schemas, ShotSpec, ShotsSpec } from "@/api/client";
@@ -17,7 +17,7 @@ interface Props extends ColumnProps {
   setId: number;
   draft: Draft;
   shots: ShotsSpec;
-  /** The picture that is held against what was measured, if one is. */
+  /** The capture that is compared with its prediction, if any. */
   held: string | null;
   onHold: (source: string | null) => void;
 }
@@ -138,7 +138,7 @@ function Captioned({ caption, children }: { caption: string; children: ReactNode
 
 type LightsQuery = Schemas["LightsQuery"];
 
-/** What tells the lights, and what was found when the pictures were looked at. */
+/** Source of the light directions, and remarks of the capture analysis. */
 function AllPictures({ setId, draft, shots, tool, onTool, onCommit }: Props) {
   const tell = useMutation({
     mutationFn: (how: Pick<LightsQuery, "how" | "up">) =>

@@ -1,9 +1,9 @@
-// Changes of what is said of the pictures that a set is measured from.
+// Pure changes of the captures of a measured set.
 import type { ShotSpec, ShotsSpec } from "@/api/client";
 import type { Towards } from "@/parts/lights";
 import type { Change } from "../use-draft";
 
-/** Something else said of one picture. */
+/** Replace properties of one capture. */
 export function withShot(source: string, edit: (now: ShotSpec) => ShotSpec): Change {
   return (draft) => {
     if (!draft.shots) return draft;
@@ -12,7 +12,7 @@ export function withShot(source: string, edit: (now: ShotSpec) => ShotSpec): Cha
   };
 }
 
-/** Its light came from there, says a hand. */
+/** Set the light direction by hand. */
 export function lighting(source: string, to: Towards & Partial<ShotSpec["lamp"]>): Change {
   return withShot(source, (now) => ({ ...now, told: "hand", lamp: { ...now.lamp, ...to } }));
 }
