@@ -20,7 +20,7 @@ from tests.core.mesh.solids import ball, floor
 
 from copper_sieve.core.baking import BakeOptions, bake
 from copper_sieve.core.baking.hemisphere import _cosine, _pattern, _shift, _turned, openness
-from copper_sieve.core.baking.surface_samples import Places, Surroundings, planes_of
+from copper_sieve.core.baking.surface_samples import SurfaceSamples, Surroundings, planes_of
 from copper_sieve.core.mesh.rasterization import covering
 from copper_sieve.core.mesh.rays import RayScene
 
@@ -48,7 +48,7 @@ def against_the_library(side: int) -> None:
     flat, scene = planes_of(mesh), RayScene(mesh.positions)
     other = EmbreeScene()
     kept = TriangleMesh(other, mesh.positions)
-    places = Places.of(covering(mesh.uvs[0], side, side))
+    places = SurfaceSamples.of(covering(mesh.uvs[0], side, side))
     rng = np.random.default_rng(1)
     ours = library = 0.0
     rays = 0

@@ -27,7 +27,7 @@ from copper_sieve.core.models.texture_set import Constant
 from copper_sieve.jobs.queue import enqueuer, migrate_all
 from copper_sieve.services import deliveries, dry_run, sets, sources
 from copper_sieve.services.context import Context
-from copper_sieve.services.deliveries import Wish
+from copper_sieve.services.deliveries import DeliveryRequest
 from copper_sieve.services.dry_run import Cell, each_to_each
 from copper_sieve.settings import Settings
 from copper_sieve.store.cache import MemoryCache
@@ -124,7 +124,7 @@ def _plain(context: Context, cells: list[Cell], out: Path) -> float:
 
 def _delivered(context: Context, cells: list[Cell], *, rewrite: bool = True) -> float:
     started = time.perf_counter()
-    asked = deliveries.ask(context, PROJECT, cells, Wish(rewrite=rewrite))
+    asked = deliveries.ask(context, PROJECT, cells, DeliveryRequest(rewrite=rewrite))
     state = asked.state
     while state in ("queued", "running"):
         time.sleep(0.05)

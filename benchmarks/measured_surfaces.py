@@ -20,8 +20,8 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.measuring.light_directions import Lamp
 from copper_sieve.core.measuring.measure import measure
-from copper_sieve.core.measuring.stack import Shot
-from copper_sieve.core.operations import Surface, get_operation
+from copper_sieve.core.measuring.stack import Capture
+from copper_sieve.core.operations import SurfaceContext, get_operation
 from copper_sieve.demo import lamp_pictures as drawn
 
 _LARGE = 0.25  # of the width
@@ -43,7 +43,7 @@ def figures(kind: str, side: int, lamps: list[Lamp]) -> Figures:
     rng = np.random.default_rng(7)
     true = drawn.SURFACES[kind](side, rng)
     pictures, exposure = drawn.pictures_of(true, lamps, rng, whole_colors=kind == "painted")
-    shots = [Shot(one, lamp) for one, lamp in zip(pictures, lamps, strict=True)]
+    shots = [Capture(one, lamp) for one, lamp in zip(pictures, lamps, strict=True)]
     found = measure(shots, white=exposure, still=True)
     seen = _glints(true, lamps) > 0.25
     off = np.abs(found.roughness[..., 0] - true.roughness)
@@ -59,7 +59,7 @@ def figures(kind: str, side: int, lamps: list[Lamp]) -> Figures:
 def height_of(normal: Float) -> Float:
     """(H, W), as a set makes it."""
     made = get_operation("height_from_normal")
-    return made.compute({MapKind.NORMAL: normal}, made.resolve({}), Surface())[:, :, 0]
+    return made.compute({MapKind.NORMAL: normal}, made.resolve({}), SurfaceContext())[:, :, 0]
 
 
 def _plain(pictures: list[np.ndarray], lamps: list[Lamp]) -> Float:
@@ -73,9 +73,9 @@ def _angle(one: Float, other: Float) -> float:
     return float(np.degrees(np.arccos(np.clip((one * other).sum(-1), -1, 1))).mean())
 
 
-def _glints(true: drawn.Surface, lamps: list[Lamp]) -> Float:
+def _glints(true: drawn.SyntheticSurface, lamps: list[Lamp]) -> Float:
     """The largest share of what a picture shows that is a glint, (H, W)."""
-    black = drawn.Surface(true.height, true.color * 0, true.roughness)
+    black = drawn.SyntheticSurface(true.height, true.color * 0, true.roughness)
     shares = [
         drawn.lit_by(black, one).mean(-1) / np.maximum(drawn.lit_by(true, one).mean(-1), 1e-4)
         for one in lamps

@@ -13,7 +13,7 @@ import time
 import numpy as np
 
 from copper_sieve.core.measuring.measure import measure
-from copper_sieve.core.measuring.stack import Shot
+from copper_sieve.core.measuring.stack import Capture
 from copper_sieve.demo import lamp_pictures as drawn
 
 _TILE = 512
@@ -28,8 +28,10 @@ def main() -> None:
         rng = np.random.default_rng(1)
         pictures, exposure = drawn.pictures_of(drawn.SURFACES[kind](_TILE, rng), lamps, rng)
         times = (max(1, side // _TILE), max(1, side // _TILE), 1)
-        shots = [Shot(np.tile(one, times), lamp) for one, lamp in zip(pictures, lamps, strict=True)]
-        small = [Shot(one, lamp) for one, lamp in zip(pictures, lamps, strict=True)]
+        shots = [
+            Capture(np.tile(one, times), lamp) for one, lamp in zip(pictures, lamps, strict=True)
+        ]
+        small = [Capture(one, lamp) for one, lamp in zip(pictures, lamps, strict=True)]
         measure(small, white=exposure)  # kernels are there
         start = time.perf_counter()
         measure(shots, white=exposure)

@@ -14,11 +14,11 @@ import time
 import numpy as np
 
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.measuring.calibration import Asked, look
+from copper_sieve.core.measuring.calibration import CalibrationOptions, calibrate
 from copper_sieve.core.measuring.light_directions import Lamp
 from copper_sieve.core.measuring.measure import surface_of
-from copper_sieve.core.measuring.near_light import Light, fitted
-from copper_sieve.core.measuring.stack import Shot, Stack
+from copper_sieve.core.measuring.near_light import FitOptions, fit_lights
+from copper_sieve.core.measuring.stack import Capture, CaptureStack
 from copper_sieve.demo import lamp_pictures as drawn
 
 _CARRIED = 0.15  # of the distance
@@ -40,28 +40,32 @@ def row(kind: str, side: int, widths: float) -> str:
     true, lamps = drawn.SURFACES[kind](side, rng), carried(widths)
     pictures, exposure = drawn.pictures_of(true, lamps, rng, whole_colors=kind == "painted")
 
-    def off(shots: list[Shot]) -> str:
-        return f"{_angle(surface_of(Stack(shots, exposure)).normal, true.normal):7.2f}°"
+    def off(shots: list[Capture]) -> str:
+        return f"{_angle(surface_of(CaptureStack(shots, exposure)).normal, true.normal):7.2f}°"
 
-    said = [Shot(one, Lamp(a.direction)) for one, a in zip(pictures, lamps, strict=True)]
-    told, first = _looked(said, Asked(), exposure)
+    said = [Capture(one, Lamp(a.direction)) for one, a in zip(pictures, lamps, strict=True)]
+    told, first = _looked(said, CalibrationOptions(), exposure)
     wrong = np.random.default_rng(3).normal(0, 1, (8, 2)) * _WRONG
     about = [
-        Shot(one, Lamp.at(a.around + w[0], a.up + w[1]))
+        Capture(one, Lamp.at(a.around + w[0], a.up + w[1]))
         for one, a, w in zip(pictures, lamps, wrong, strict=True)
     ]
-    guessed, last = _looked([Shot(one) for one in pictures], Asked(unknown=True), exposure)
+    guessed, last = _looked(
+        [Capture(one) for one in pictures], CalibrationOptions(unknown=True), exposure
+    )
     distance = [
         abs((a.lamp.distance or np.inf) / (b.distance or np.inf) - 1)
         for a, b in zip(told, lamps, strict=True)
     ]
-    each = (off(said), off(told), off(fitted(about, Light(exposure))), off(guessed))
+    each = (off(said), off(told), off(fit_lights(about, FitOptions(exposure))), off(guessed))
     return f"{kind:10}{''.join(each)}{max(distance):9.1%}{first:7.1f}{last:7.1f}"
 
 
-def _looked(shots: list[Shot], asked: Asked, exposure: float) -> tuple[list[Shot], float]:
+def _looked(
+    shots: list[Capture], asked: CalibrationOptions, exposure: float
+) -> tuple[list[Capture], float]:
     start = time.perf_counter()
-    found = look(shots, asked, white=exposure, still=True)
+    found = calibrate(shots, asked, white=exposure, still=True)
     return list(found.shots), time.perf_counter() - start
 
 

@@ -24,11 +24,11 @@ from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.padding import padded
 from copper_sieve.core.image.raster import Raster
 from copper_sieve.core.image.reduction import mip_chain
-from copper_sieve.core.operations import OPERATIONS, Operation, Surface
+from copper_sieve.core.operations import OPERATIONS, Operation, SurfaceContext
 from copper_sieve.core.operations.color.ranges import value_from_range
 from copper_sieve.core.operations.normal.blend_normals import blend_normals
 
-SURFACE = Surface.of(1.0, 0.02, wrap=True)
+SURFACE = SurfaceContext.of(1.0, 0.02, wrap=True)
 
 
 def seconds(work: Callable[[], object]) -> float:

@@ -10,11 +10,11 @@ import numpy as np
 from scipy import fft
 from scipy.ndimage import distance_transform_edt, gaussian_laplace
 
-from copper_sieve.core.operations import Surface
+from copper_sieve.core.operations import SurfaceContext
 from copper_sieve.core.operations.occlusion.horizon import _AZIMUTHS, _distances
 
 Array = np.ndarray
-Plain = Callable[[Mapping[str, Array], Mapping[str, Any], Surface], Array]
+Plain = Callable[[Mapping[str, Array], Mapping[str, Any], SurfaceContext], Array]
 GREY = np.array([0.2126, 0.7152, 0.0722], np.float32)
 
 
@@ -46,30 +46,40 @@ def differences(field: Array, scale: float) -> tuple[Array, Array]:
     return found[0], found[1]
 
 
-def normal_from_height(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def normal_from_height(
+    i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext
+) -> Array:
     """Five-point slopes, stacked and normalised."""
     field = i["height"][:, :, 0]
     gx, gr = differences(field, surface.depth * field.shape[1] / surface.tile_size)
     return unit(-gx, gr, np.ones_like(gx))
 
 
-def normal_from_color(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def normal_from_color(
+    i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext
+) -> Array:
     """By way of a height."""
     height = height_from_color(i, {"detail": 0.6, "light_scale": 0.06}, surface)
     return normal_from_height({"height": height[:, :, None]}, s, surface)
 
 
-def normal_from_picture(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def normal_from_picture(
+    i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext
+) -> Array:
     """Imported."""
     return i["picture"].copy()
 
 
-def height_from_picture(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def height_from_picture(
+    i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext
+) -> Array:
     """Imported, limited."""
     return np.clip(i["picture"], 0, 1)
 
 
-def height_from_color(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def height_from_color(
+    i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext
+) -> Array:
     """Log luminance, weighted by frequency, spread about the middle."""
     light = np.log(i["base_color"] @ GREY + 0.01)
     f = np.hypot(
@@ -82,7 +92,9 @@ def height_from_color(i: Mapping[str, Array], s: Mapping[str, Any], surface: Sur
     return np.clip(relief / (6 * relief.std()) + 0.5, 0, 1)
 
 
-def height_from_normal(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def height_from_normal(
+    i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext
+) -> Array:
     """Frankot and Chellappa with two transforms there and one back."""
     n = i["normal"]
     p, q = -n[:, :, 0] / n[:, :, 2], n[:, :, 1] / n[:, :, 2]
@@ -94,7 +106,7 @@ def height_from_normal(i: Mapping[str, Array], s: Mapping[str, Any], surface: Su
     return (height - height.min()) / np.ptp(height)
 
 
-def _horizons(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface):  # type: ignore[no-untyped-def]
+def _horizons(i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext):  # type: ignore[no-untyped-def]
     field = i["height"][:, :, 0] * np.float32(surface.depth * i["height"].shape[1])
     gx = (np.roll(field, -1, 1) - np.roll(field, 1, 1)) / 2
     gr = (np.roll(field, -1, 0) - np.roll(field, 1, 0)) / 2
@@ -108,7 +120,9 @@ def _horizons(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface):  
         yield angle, slope, highest, gx, gr
 
 
-def ambient_occlusion(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def ambient_occlusion(
+    i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext
+) -> Array:
     """The same horizons, a rolled copy of the field for each step."""
     total, many = np.float32(0), 0
     for _, t, u, gx, gr in _horizons(i, s, surface):  # noqa: B007
@@ -118,7 +132,7 @@ def ambient_occlusion(i: Mapping[str, Array], s: Mapping[str, Any], surface: Sur
     return np.clip(total / many / np.sqrt(1 + gx * gx + gr * gr), 0, 1)
 
 
-def bent_normal(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def bent_normal(i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext) -> Array:
     """The same horizons, each part of the open sky weighted alike."""
     x, y, z = np.float32(0), np.float32(0), np.float32(0)
     for angle, _, u, _, _ in _horizons(i, s, surface):
@@ -128,7 +142,9 @@ def bent_normal(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) 
     return unit(x, y, z)
 
 
-def roughness_from_color(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def roughness_from_color(
+    i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext
+) -> Array:
     """Lightness and local variation about a median."""
     light = encoded(np.clip(i["base_color"] @ GREY, 0, 1))
     local = light - smooth(light, light.shape[1] / 8)
@@ -137,7 +153,9 @@ def roughness_from_color(i: Mapping[str, Array], s: Mapping[str, Any], surface: 
     return np.clip(rough - np.median(rough) + s["middle"], 0, 1)
 
 
-def roughness_from_surface(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def roughness_from_surface(
+    i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext
+) -> Array:
     """Hollows, heights, grain and lightness, each of one deviation, about a median."""
 
     def even(field: Array) -> Array:
@@ -155,7 +173,9 @@ def roughness_from_surface(i: Mapping[str, Array], s: Mapping[str, Any], surface
     return np.clip(total - np.median(total) + s["middle"], 0, 1)
 
 
-def base_color_from_photo(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def base_color_from_photo(
+    i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext
+) -> Array:
     """Large light, hollows and glints taken out in log luminance, limited to what is plausible."""
     light = np.log(i["photo"] @ GREY + 0.002)
     large = smooth(light, s["light_scale"] * light.shape[1])
@@ -166,7 +186,7 @@ def base_color_from_photo(i: Mapping[str, Array], s: Mapping[str, Any], surface:
     return np.clip(color, 0.013, 0.871)
 
 
-def from_bend(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def from_bend(i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext) -> Array:
     """A Laplacian of a Gaussian."""
     field = i["height"][:, :, 0]
     sigma = s["size"] * field.shape[1]
@@ -174,7 +194,9 @@ def from_bend(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) ->
     return np.tanh(bend * surface.depth * field.shape[1] * sigma * 4) / 2 + 0.5
 
 
-def curvature_from_normal(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def curvature_from_normal(
+    i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext
+) -> Array:
     """Half the divergence of the normals, smoothed."""
     x, y = i["normal"][:, :, 0], i["normal"][:, :, 1]
     parting = np.roll(x, -1, 1) - np.roll(x, 1, 1) + np.roll(y, 1, 0) - np.roll(y, -1, 0)
@@ -182,14 +204,14 @@ def curvature_from_normal(i: Mapping[str, Array], s: Mapping[str, Any], surface:
     return np.tanh(bend * 4) / 2 + 0.5
 
 
-def cavity(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def cavity(i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext) -> Array:
     """Below the mean of the surroundings."""
     field = i["height"][:, :, 0]
     deep = smooth(field, s["size"] * field.shape[1]) - field
     return 1 - np.tanh(np.maximum(deep * (4 * surface.depth / s["size"]), 0))
 
 
-def color_key(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def color_key(i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext) -> Array:
     """Distance to a color in CIE L*a*b*, faded."""
     lab = cv2.cvtColor(next(iter(i.values())), cv2.COLOR_RGB2Lab)
     picked = cv2.cvtColor(np.float32([[[0.2, 0.16, 0.12]]]), cv2.COLOR_RGB2Lab)
@@ -197,7 +219,7 @@ def color_key(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) ->
     return np.clip((20 - away) / 10 + 0.5, 0, 1)
 
 
-def faded(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def faded(i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext) -> Array:
     """A soft threshold of lightness."""
     first = next(iter(i.values()))
     light = encoded(np.clip(first @ GREY, 0, 1)) if first.shape[2] == 3 else first[:, :, 0]
@@ -205,12 +227,12 @@ def faded(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Arr
     return share * share * (3 - 2 * share)
 
 
-def emissive(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def emissive(i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext) -> Array:
     """The color where it is bright."""
     return i["base_color"] * faded(i, s, surface)[:, :, None]
 
 
-def blend(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def blend(i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext) -> Array:
     """Slopes added."""
     a, b = i["a"], i["b"] * np.float32([0.5, 0.5, 1])
     z = a[:, :, 2:] * b[:, :, 2:]
@@ -219,12 +241,12 @@ def blend(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Arr
     return n / np.linalg.norm(n, axis=2, keepdims=True)
 
 
-def diffuse(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def diffuse(i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext) -> Array:
     """What a metal has not."""
     return i["base_color"] * (1 - i["metallic"])
 
 
-def metallic(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def metallic(i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext) -> Array:
     """The positive root on channel means, F0 0.04."""
     d, f = (i[one].mean(axis=2, keepdims=True) for one in ("diffuse", "specular_color"))
     half = (d + f) / 2 - 0.04
@@ -232,21 +254,21 @@ def metallic(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> 
     return np.clip((root - half) / 0.04, 0, 1)
 
 
-def base_color(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def base_color(i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext) -> Array:
     """Of diffuse and specular color, by how metallic they are."""
     m = metallic(i, s, surface)
     shine = (i["specular_color"] - 0.04 * (1 - m)) * m
     return np.clip((i["diffuse"] * (1 - m) + shine) / ((1 - m) ** 2 + m * m), 0, 1)
 
 
-def pad(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def pad(i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext) -> Array:
     """Each texel from the nearest one that is covered."""
     rows, columns = distance_transform_edt(i["v"] <= 0.5, return_distances=False,
                                            return_indices=True)  # fmt: skip
     return i["color"][rows, columns]
 
 
-def mips(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def mips(i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext) -> Array:
     """Means of four, the length that a normal lost into the roughness, down to one texel."""
     normal, squared = i["normal"], i["rough"] ** 4
     while len(normal) > 1:
@@ -261,7 +283,7 @@ def mips(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Arra
     return np.concatenate([unit, rough], axis=2)
 
 
-def dither(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+def dither(i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext) -> Array:
     """Noise of one code before rounding."""
     noise = np.random.default_rng(0).random((64, 64), dtype=np.float32) - 0.5
     side = len(i["v"])

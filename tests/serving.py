@@ -17,7 +17,7 @@ from copper_sieve.services.context import Context
 from copper_sieve.services.jobs.execution import PutBackError, carry_out
 from copper_sieve.store import jobs
 from copper_sieve.store.database import Transaction
-from copper_sieve.store.jobs import KeptJob
+from copper_sieve.store.jobs import StoredJob
 
 OPEN = Access(OpenOnLoopback())
 LOOPBACK = ("127.0.0.1", 50000)
@@ -34,13 +34,13 @@ class JobThreads:
 
     def __init__(self, context: Context) -> None:
         self._context = context
-        self._waiting: dict[str, list[KeptJob]] = {}
+        self._waiting: dict[str, list[StoredJob]] = {}
         self._changed = threading.Condition()
         self._threads: list[threading.Thread] = []
         self._over = False
         context.start_job = self.start
 
-    def start(self, _: Transaction, job: KeptJob) -> None:
+    def start(self, _: Transaction, job: StoredJob) -> None:
         with self._changed:
             if job.lane not in self._waiting:
                 self._waiting[job.lane] = []
@@ -71,7 +71,7 @@ class JobThreads:
                 with suppress(PutBackError):
                     carry_out(self._context, job.id, lambda: self._over)
 
-    def _is_committed(self, job: KeptJob) -> bool:
+    def _is_committed(self, job: StoredJob) -> bool:
         """It was asked for in a transaction that may have been rolled back."""
         end = time.monotonic() + 2
         while time.monotonic() < end and not self._over:

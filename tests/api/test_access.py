@@ -18,7 +18,7 @@ from copper_sieve.api.access_token import TOKEN_FILE, AccessToken, rotate
 from copper_sieve.api.application import make_application
 from copper_sieve.api.credentials import Attempts, Credentials
 from copper_sieve.cli import serve
-from copper_sieve.core.errors import DatabaseAwayError, SetupError
+from copper_sieve.core.errors import DatabaseUnavailableError, SetupError
 from copper_sieve.services.context import Context
 from copper_sieve.settings import Settings
 from copper_sieve.store import access_sessions
@@ -225,11 +225,11 @@ def test_a_session_outlives_a_moment_without_the_database(
     assert credentials.is_session(session)
 
     def unavailable(*_: object) -> None:
-        raise DatabaseAwayError
+        raise DatabaseUnavailableError
 
     monkeypatch.setattr(access_sessions, "is_valid", unavailable)
     assert credentials.is_session(session)
-    with pytest.raises(DatabaseAwayError):
+    with pytest.raises(DatabaseUnavailableError):
         credentials.is_session("A" * len(session))
 
 

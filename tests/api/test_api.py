@@ -12,7 +12,7 @@ import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 
-from copper_sieve.core.errors import DatabaseAwayError, NoRoomError
+from copper_sieve.core.errors import DatabaseUnavailableError, DiskFullError
 from copper_sieve.core.targets.catalog import builtin_targets
 from copper_sieve.services import sets
 from copper_sieve.services.context import Context
@@ -398,7 +398,7 @@ def test_a_full_disk_is_told_as_one(
     client: TestClient, wall: dict, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     def full(*_: object, **__: object) -> None:
-        raise NoRoomError("There is no room left on the database's disk: free some there")
+        raise DiskFullError("There is no room left on the database's disk: free some there")
 
     monkeypatch.setattr(sets, "change", full)
     answer = client.put(f"/api/v1/sets/{wall['id']}", json=as_update(wall))
@@ -412,7 +412,7 @@ def test_health_says_that_the_database_is_away(
     assert client.get("/api/v1/health").status_code == 200
 
     def gone(_: object) -> None:
-        raise DatabaseAwayError
+        raise DatabaseUnavailableError
 
     monkeypatch.setattr("copper_sieve.store.projects.answer", gone)
     answer = client.get("/api/v1/health")

@@ -15,7 +15,7 @@ from PIL import Image
 
 from copper_sieve.services import delivery_worker
 from copper_sieve.services.context import Context
-from copper_sieve.services.sheet.contents import Sheet, SheetPart
+from copper_sieve.services.sheet.contents import ContactSheet, ContactSheetPart
 from copper_sieve.services.sheet.picture import png as sheet_png
 from tests.conftest import MakePhoto
 
@@ -283,10 +283,10 @@ class _Read(HTMLParser):
 
 
 def test_a_picture_of_many_parts_says_how_many_more_there_are() -> None:
-    part = SheetPart("wall", "a target", "1 m wide", "", None, (), (), ())
+    part = ContactSheetPart("wall", "a target", "1 m wide", "", None, (), (), ())
     sizes, last = [], []
     for count in (24, 25):
-        shown = Sheet(7, None, count, iter([part] * count))
+        shown = ContactSheet(7, None, count, iter([part] * count))
         with Image.open(io.BytesIO(sheet_png(shown))) as one:
             sizes.append(one.size)
             last.append(len(np.unique(np.asarray(one)[-40:-10])))

@@ -12,7 +12,7 @@ from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.services import checklist, sets
-from copper_sieve.services.checklist import Overseer
+from copper_sieve.services.checklist import ChecklistRunner
 from copper_sieve.services.context import Context
 from copper_sieve.store import checklist as kept
 from tests.api.conftest import TakeIn
@@ -20,12 +20,12 @@ from tests.core.recognition.maps import encoded, normals, relief
 
 
 @pytest.fixture
-def overseer(context: Context, client: TestClient) -> Overseer:
+def overseer(context: Context, client: TestClient) -> ChecklistRunner:
     """One that finds every hand rested; the application's own waits longer than a test."""
     client.app.state.overseer.stop()  # type: ignore[attr-defined]
     with context.database.transaction() as connection:  # of other tests' projects
         connection.execute("update texture_set set deleted_at = now() where deleted_at is null")
-    return Overseer(context, lambda: 60.0, rest=0.0)
+    return ChecklistRunner(context, lambda: 60.0, rest=0.0)
 
 
 @pytest.fixture
@@ -58,7 +58,11 @@ def open_on_tray(client: TestClient, project: str) -> list[list[str]]:
 
 
 def test_a_finding_is_told_mended_with_the_rest_and_undone(
-    client: TestClient, project: str, context: Context, overseer: Overseer, turned: dict[str, Any]
+    client: TestClient,
+    project: str,
+    context: Context,
+    overseer: ChecklistRunner,
+    turned: dict[str, Any],
 ) -> None:
     number = turned["set_id"]
     read_up(context, number)
@@ -91,7 +95,11 @@ def test_a_finding_is_told_mended_with_the_rest_and_undone(
 
 
 def test_what_is_so_on_purpose_is_told_no_more(
-    client: TestClient, project: str, context: Context, overseer: Overseer, turned: dict[str, Any]
+    client: TestClient,
+    project: str,
+    context: Context,
+    overseer: ChecklistRunner,
+    turned: dict[str, Any],
 ) -> None:
     number, key = turned["set_id"], "green_turned:normal"
     read_up(context, number)
@@ -110,7 +118,11 @@ def test_what_is_so_on_purpose_is_told_no_more(
 
 
 def test_what_has_changed_since_is_not_mended_by_what_was_found(
-    client: TestClient, project: str, context: Context, overseer: Overseer, turned: dict[str, Any]
+    client: TestClient,
+    project: str,
+    context: Context,
+    overseer: ChecklistRunner,
+    turned: dict[str, Any],
 ) -> None:
     number = turned["set_id"]
     read_up(context, number)
@@ -126,7 +138,7 @@ def test_what_has_changed_since_is_not_mended_by_what_was_found(
 
 
 def test_a_copy_is_looked_over_without_reading_anything(
-    client: TestClient, project: str, context: Context, overseer: Overseer, turned: dict[str, Any],
+    client: TestClient, project: str, context: Context, overseer: ChecklistRunner, turned: dict[str, Any],
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:  # fmt: skip
     read_up(context, turned["set_id"])
@@ -143,7 +155,11 @@ def test_a_copy_is_looked_over_without_reading_anything(
 
 
 def test_what_cannot_be_looked_over_says_why_and_is_not_tried_again(
-    client: TestClient, project: str, context: Context, overseer: Overseer, turned: dict[str, Any]
+    client: TestClient,
+    project: str,
+    context: Context,
+    overseer: ChecklistRunner,
+    turned: dict[str, Any],
 ) -> None:
     number = turned["set_id"]
     with context.database.transaction() as connection:
@@ -156,17 +172,21 @@ def test_what_cannot_be_looked_over_says_why_and_is_not_tried_again(
 
 
 def test_while_a_hand_is_at_work_sets_are_looked_over_one_by_one(
-    client: TestClient, project: str, context: Context, overseer: Overseer, turned: dict[str, Any]
+    client: TestClient,
+    project: str,
+    context: Context,
+    overseer: ChecklistRunner,
+    turned: dict[str, Any],
 ) -> None:
     body = {"set_ids": [turned["set_id"]], "change": {"do": "duplicate"}}
     client.post(f"/api/v1/projects/{project}/changes", json=body)
-    busy = Overseer(context, lambda: 0.1, rest=0.0)
+    busy = ChecklistRunner(context, lambda: 0.1, rest=0.0)
     assert [len(busy.look()) for _ in range(3)] == [1, 1, 0]
 
 
 def test_a_hand_that_has_not_rested_is_waited_for(
-    context: Context, overseer: Overseer, turned: dict[str, Any]
+    context: Context, overseer: ChecklistRunner, turned: dict[str, Any]
 ) -> None:
-    assert Overseer(context, lambda: 60.0, rest=30.0).look() == []
+    assert ChecklistRunner(context, lambda: 60.0, rest=30.0).look() == []
     with context.database.transaction() as connection:
         assert kept.next_due(connection, 1, 0.0) == turned["set_id"]

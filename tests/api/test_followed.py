@@ -16,7 +16,7 @@ from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.services import disk_use, watched_folders
 from copper_sieve.services.context import Context
-from copper_sieve.services.watched_folders import Follower
+from copper_sieve.services.watched_folders import FolderWatcher
 from tests.conftest import photo_codes
 
 
@@ -29,12 +29,12 @@ def root(context: Context) -> Path:
 
 
 @pytest.fixture
-def follower(client: TestClient, context: Context) -> Follower:
+def follower(client: TestClient, context: Context) -> FolderWatcher:
     """One that takes every file for whole; the application's own is stopped."""
     client.app.state.follower.stop()  # type: ignore[attr-defined]
     with context.database.transaction() as connection:
         connection.execute("delete from watched_folder")
-    return Follower(context, settled=0.0)
+    return FolderWatcher(context, settled=0.0)
 
 
 class Places:
@@ -85,7 +85,7 @@ def draw(path: Path, seed: int) -> None:
 
 
 def test_a_folder_comes_in_once_and_stays_in_step(
-    places: Places, root: Path, follower: Follower
+    places: Places, root: Path, follower: FolderWatcher
 ) -> None:
     draw(root / "quay" / "wall" / "wall_color.png", 1)
     draw(root / "quay" / "floor_color.png", 2)
@@ -123,7 +123,7 @@ def test_a_folder_comes_in_once_and_stays_in_step(
 
 
 def test_what_was_said_of_a_file_stays_when_it_changes_before_it_is_accepted(
-    places: Places, root: Path, follower: Follower
+    places: Places, root: Path, follower: FolderWatcher
 ) -> None:
     draw(root / "odd" / "thing.png", 5)
     places.follow(root / "odd")
@@ -139,12 +139,12 @@ def test_what_was_said_of_a_file_stays_when_it_changes_before_it_is_accepted(
 
 
 def test_a_file_that_is_still_being_copied_is_waited_for(
-    places: Places, root: Path, follower: Follower, context: Context
+    places: Places, root: Path, follower: FolderWatcher, context: Context
 ) -> None:
     draw(root / "slow" / "a_color.png", 7)
     whole = (root / "slow" / "a_color.png").read_bytes()
     places.follow(root / "slow")
-    patient = Follower(context, settled=60.0)
+    patient = FolderWatcher(context, settled=60.0)
     assert patient.look() == 0
     assert places.folders()[0]["read_at"] is None
     # One whose time says nothing is told, takes nothing in, and is read once it has grown.
@@ -160,7 +160,7 @@ def test_a_file_that_is_still_being_copied_is_waited_for(
 
 
 def test_what_is_no_picture_is_told_and_the_rest_comes_in(
-    places: Places, root: Path, follower: Follower
+    places: Places, root: Path, follower: FolderWatcher
 ) -> None:
     draw(root / "mixed" / "b_color.png", 8)
     (root / "mixed" / "deep").mkdir()
@@ -176,7 +176,7 @@ def test_what_is_no_picture_is_told_and_the_rest_comes_in(
 
 
 def test_a_picture_that_breaks_keeps_what_came_in_and_follows_once_it_is_whole(
-    places: Places, root: Path, follower: Follower
+    places: Places, root: Path, follower: FolderWatcher
 ) -> None:
     draw(root / "late" / "c_color.png", 10)
     places.follow(root / "late")
@@ -193,7 +193,7 @@ def test_a_picture_that_breaks_keeps_what_came_in_and_follows_once_it_is_whole(
 
 
 def test_of_an_archive_that_is_packed_anew_only_what_is_new_comes_in(
-    places: Places, root: Path, follower: Follower, tmp_path: Path
+    places: Places, root: Path, follower: FolderWatcher, tmp_path: Path
 ) -> None:
     for n in (12, 13):
         draw(tmp_path / f"d{n}_color.png", n)
@@ -209,7 +209,7 @@ def test_of_an_archive_that_is_packed_anew_only_what_is_new_comes_in(
 
 
 def test_a_folder_that_is_taken_in_once_is_left_then(
-    places: Places, root: Path, follower: Follower
+    places: Places, root: Path, follower: FolderWatcher
 ) -> None:
     draw(root / "once" / "e_color.png", 14)
     number = places.follow(root / "once", watching=False)["id"]
@@ -226,7 +226,7 @@ def test_a_folder_that_is_taken_in_once_is_left_then(
 
 
 def test_only_folders_that_are_allowed_and_there(
-    places: Places, root: Path, follower: Follower, tmp_path: Path
+    places: Places, root: Path, follower: FolderWatcher, tmp_path: Path
 ) -> None:
     assert "SIEVE_ROOTS" in places.follow(tmp_path / "else", 409)["detail"]
     assert "a folder on the server" in places.follow(root / "nowhere", 409)["detail"]
@@ -246,7 +246,7 @@ def test_only_folders_that_are_allowed_and_there(
 
 
 def test_a_death_between_two_files_takes_none_in_twice(
-    places: Places, root: Path, follower: Follower, monkeypatch: pytest.MonkeyPatch
+    places: Places, root: Path, follower: FolderWatcher, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     for n in (19, 20, 21):
         draw(root / "killed" / f"k{n}_color.png", n)
@@ -271,7 +271,7 @@ def test_a_death_between_two_files_takes_none_in_twice(
 
 
 def test_files_that_were_taken_off_the_table_are_brought_back(
-    places: Places, root: Path, follower: Follower, context: Context
+    places: Places, root: Path, follower: FolderWatcher, context: Context
 ) -> None:
     for n in (22, 23):
         draw(root / "off" / f"m{n}_color.png", n)

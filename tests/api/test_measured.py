@@ -15,7 +15,7 @@ from PIL import Image
 
 from copper_sieve.core.export.assay import read_manifest
 from copper_sieve.core.measuring.ball import Ball
-from copper_sieve.core.measuring.calibration import said_of_mirrors
+from copper_sieve.core.measuring.calibration import f0_remarks
 from copper_sieve.demo import lamp_pictures as drawn
 from copper_sieve.services import capture_groups
 from copper_sieve.services.context import Context
@@ -205,13 +205,13 @@ def test_a_grey_card_tells_how_strong_the_light_was_and_of_what_tint(
     maps = {one["kind"]: one["definition"] for one in kept["maps"]}
     card = {"x": 0.31, "y": 0.4, "reflects": 0.3}
     shots = {**kept["shots"], "mirrors": 0.08}
-    shots["light_remarks"] = list(said_of_mirrors(0.08))
+    shots["light_remarks"] = list(f0_remarks(0.08))
     draft = {"surface": kept["surface"], "prepare": kept["prepare"], "maps": maps, "shots": shots}
     asked = {"card": card, "draft": draft}
     found = client.post(f"/api/v1/sets/{bed}/gray-cards", json=asked).json()
     # Its glints are as strong as they were: against what is white now, that is another share.
     assert found["mirrors"] * found["white"] == pytest.approx(0.08 * shots["white"], rel=1e-3)
-    assert found["light_remarks"] == list(said_of_mirrors(found["mirrors"], white_is_told=True))
+    assert found["light_remarks"] == list(f0_remarks(found["mirrors"], white_is_told=True))
     assert found["grey"] == card
     tint = found["tint"]
     assert sum(tint.values()) == pytest.approx(3, abs=1e-3)

@@ -9,7 +9,7 @@ import pytest
 
 from copper_sieve.core.image import array_pool
 from copper_sieve.services import idle
-from copper_sieve.services.idle import Rest, give_back
+from copper_sieve.services.idle import IdleThread, give_back
 from copper_sieve.store.cache import MemoryCache
 
 
@@ -29,7 +29,7 @@ def test_what_only_speed_needs_is_given_back() -> None:
 def test_a_request_puts_it_off(monkeypatch: pytest.MonkeyPatch) -> None:
     given = threading.Event()
     monkeypatch.setattr(idle, "give_back", lambda _: given.set())
-    rest = Rest(MemoryCache(), after=1.0)
+    rest = IdleThread(MemoryCache(), after=1.0)
     assert rest.quiet() >= 1.0
     rest.start()
     for _ in range(4):

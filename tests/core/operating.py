@@ -10,17 +10,17 @@ import numpy as np
 from copper_sieve.core.baking import OnModel
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.mesh.mesh import Mesh
-from copper_sieve.core.operations import Operation, Surface, get_operation
+from copper_sieve.core.operations import Operation, SurfaceContext, get_operation
 from copper_sieve.core.operations.measured.from_captures import MEASURED
 from tests.core.mesh.solids import ball
 
-TILE = Surface.of(tile_size=1.0, depth=0.05, wrap=True)
+TILE = SurfaceContext.of(tile_size=1.0, depth=0.05, wrap=True)
 
 
 def run(
     name: str,
     source: np.ndarray,
-    surface: Surface = TILE,
+    surface: SurfaceContext = TILE,
     *,
     also: dict[str, np.ndarray] | None = None,
     **given: object,
@@ -39,7 +39,7 @@ def two_balls() -> tuple[Mesh, Mesh]:
     return ball(0.5, rings=12), replace(fine, colors=np.full_like(fine.positions, 0.25))
 
 
-def on_ball(surface: Surface, shape: tuple[int, int]) -> Surface:
+def on_ball(surface: SurfaceContext, shape: tuple[int, int]) -> SurfaceContext:
     """The same surface on a ball with a detailed version, for operations that take from a model."""
     simple, detailed = two_balls()
     model = OnModel(simple, shape[1], shape[0], detailed=detailed)

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.errors import ShapeError
-from copper_sieve.core.operations import Surface
+from copper_sieve.core.operations import SurfaceContext
 from copper_sieve.core.operations.normal.blend_normals import blend_normals
 from tests.core.operating import TILE, angles, band_limited, run, slopes
 
@@ -20,7 +20,7 @@ def _two(seed: int, side: int = 256) -> tuple[np.ndarray, np.ndarray]:
 @pytest.mark.parametrize("depth", [0.05, 0.3])
 def test_adding_slopes_is_the_normal_of_the_summed_heights(weight: float, depth: float) -> None:
     first, second = _two(1)
-    surface = Surface.of(1.0, depth, wrap=True)
+    surface = SurfaceContext.of(1.0, depth, wrap=True)
     together = run("normal_from_height", first + np.float32(weight) * second, surface)
     other = run("normal_from_height", second, surface)
     blended = run("normal_from_height", first, surface, also={"mixed_in": other}, weight=weight)
@@ -117,7 +117,7 @@ def test_range_shift_and_level_edges() -> None:
     np.testing.assert_allclose(shifted, np.clip(height + 0.25, 0, 1), atol=1e-6)
     inverted = run("height_from_picture", height, low=1, high=0)
     np.testing.assert_allclose(inverted, 1 - height, atol=1e-6)
-    ends = run("height_from_picture", height, Surface.of(wrap=False), edge_fade=0.2)
+    ends = run("height_from_picture", height, SurfaceContext.of(wrap=False), edge_fade=0.2)
     np.testing.assert_allclose(ends[[0, -1]], 0.5, atol=0.01)
     np.testing.assert_allclose(ends[20:44, 20:44], height[20:44, 20:44], atol=1e-6)
     np.testing.assert_array_equal(run("height_from_picture", height, TILE, edge_fade=0.2), height)

@@ -9,7 +9,7 @@ from copper_sieve.core.errors import ParameterError, ShapeError
 from copper_sieve.core.image.encoding import linear_to_srgb, luminance, srgb_to_linear
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.meaning import as_meaning
-from copper_sieve.core.operations import Surface, get_operation
+from copper_sieve.core.operations import SurfaceContext, get_operation
 from copper_sieve.core.operations.color.color_key import _oklab, doubt_of
 from tests.core.operating import TILE, band_limited, grey, run
 
@@ -169,7 +169,7 @@ def test_large_scale_light_is_taken_out_and_the_color_stays() -> None:
     photo, stone = _lit_photo()
     tinted = photo * np.array([1.0, 0.8, 0.6], np.float32)
     plain = {"crevices": 0, "glints": 0, "limit": False}
-    out = run("base_color_from_photo", tinted, Surface.of(wrap=False), evenness=1, **plain)
+    out = run("base_color_from_photo", tinted, SurfaceContext.of(wrap=False), evenness=1, **plain)
     ratio = out / out[:, :, :1]
     np.testing.assert_allclose(ratio, np.broadcast_to([1, 0.8, 0.6], ratio.shape), rtol=1e-4)
     halves = [luminance(out)[:, part].mean() for part in (slice(0, 128), slice(128, None))]

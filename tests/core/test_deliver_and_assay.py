@@ -19,8 +19,8 @@ from copper_sieve.core.errors import (
     MissingMapError,
 )
 from copper_sieve.core.export.assay import assay_folder
-from copper_sieve.core.export.atomic_swap import Place, clear_left_behind
-from copper_sieve.core.export.deliver import Delivered, Way, deliver
+from copper_sieve.core.export.atomic_swap import StagedFolder, clear_left_behind
+from copper_sieve.core.export.deliver import Delivered, DeliveryOptions, deliver
 from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.export.reuse import replaced_files
@@ -239,7 +239,7 @@ def test_a_file_that_reads_back_wrong_is_never_delivered(
 
 def test_what_a_dead_process_left_is_cleared(wall: Wall, tmp_path: Path) -> None:
     folder = tmp_path / "out"
-    place = Place(folder, "7")
+    place = StagedFolder(folder, "7")
     place.working.mkdir(parents=True)
     assert clear_left_behind([place]) == []
     assert list(tmp_path.iterdir()) == []
@@ -377,5 +377,5 @@ def test_a_document_of_other_bytes_is_found(wall: Wall, tmp_path: Path) -> None:
 def test_a_folder_keeps_its_rights(wall: Wall, tmp_path: Path) -> None:
     write(wall, tmp_path / "out")
     (tmp_path / "out").chmod(0o750)
-    write(wall, tmp_path / "out", way=Way(rewrite=True))
+    write(wall, tmp_path / "out", way=DeliveryOptions(rewrite=True))
     assert (tmp_path / "out").stat().st_mode & 0o777 == 0o750

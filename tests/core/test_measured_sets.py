@@ -14,16 +14,16 @@ from copper_sieve.core.graph.geometry import geometry_of
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Float, Picture
-from copper_sieve.core.ingest.light_captures import Taken, looked_at, relit
+from copper_sieve.core.ingest.light_captures import ReadCapture, looked_at, relit
 from copper_sieve.core.measuring.measure import measure
-from copper_sieve.core.measuring.stack import Shot
-from copper_sieve.core.models.light_captures import BallSpec, ShotsSpec
+from copper_sieve.core.measuring.stack import Capture
+from copper_sieve.core.models.light_captures import BallSpec, CapturesSpec
 from copper_sieve.core.models.measured_set import compose_measured, name_of
 from copper_sieve.core.models.preparation import EvenLight, FrameSpec, Preparation, Seams
 from copper_sieve.core.models.recipe import apply_recipe, recipe_of
 from copper_sieve.core.models.texture_set import Derived, Imported, SetDefinition, compose
 from copper_sieve.core.operations import get_operation
-from copper_sieve.core.operations.declaration import Surface
+from copper_sieve.core.operations.declaration import SurfaceContext
 from copper_sieve.demo import lamp_pictures as drawn
 from copper_sieve.demo.noren import MOVED, SHADOWED, noren_lamps, noren_shots
 
@@ -35,7 +35,7 @@ LAMPS = drawn.ring_of_lamps(6)
 class Measured:
     """A drawn surface, its pictures, and a set that is measured from them."""
 
-    true: drawn.Surface
+    true: drawn.SyntheticSurface
     pictures: dict[str, Picture]
     white: float
     definition: SetDefinition
@@ -60,7 +60,7 @@ def pebbles() -> Measured:
         hashlib.sha256(one.tobytes()).hexdigest(): Picture(one, ("R", "G", "B"), Encoding.SRGB)
         for one in codes
     }
-    taken = [Taken(sha, one) for sha, one in pictures.items()]
+    taken = [ReadCapture(sha, one) for sha, one in pictures.items()]
     shots = looked_at(taken, lamps=LAMPS, still=True, white=white)
     return Measured(true, pictures, white, compose_measured("bed", shots, (SIDE, SIDE)))
 
@@ -73,7 +73,7 @@ def test_the_graph_gives_what_is_measured(pebbles: Measured) -> None:
     maps = pebbles.maps()
     lamps = [one.lamp.lamp() for one in _shots(pebbles.definition).shots]
     shots = [
-        Shot(one.codes, lamp) for one, lamp in zip(pebbles.pictures.values(), lamps, strict=True)
+        Capture(one.codes, lamp) for one, lamp in zip(pebbles.pictures.values(), lamps, strict=True)
     ]
     found = measure(shots, white=pebbles.white, still=True)
     assert np.array_equal(maps[MapKind.NORMAL], found.normal)
@@ -93,7 +93,7 @@ def test_a_small_preview_is_that_of_the_whole(pebbles: Measured) -> None:
 def test_keys_follow_what_is_said_of_the_pictures(pebbles: Measured) -> None:
     definition, shots = pebbles.definition, _shots(pebbles.definition)
 
-    def key(said: ShotsSpec) -> str:
+    def key(said: CapturesSpec) -> str:
         changed = definition.model_copy(update={"shots": said})
         return plan(changed, pebbles.sizes).outputs[MapKind.NORMAL]
 
@@ -155,7 +155,7 @@ def test_slopes_that_are_in_doubt_are_guessed_from_the_color() -> None:
         measured = np.concatenate([wrong, color, told, lost[..., None], told], 2)
         made = operation.compute(
             {"measured": measured.astype(np.float32)},  # type: ignore[dict-item]
-            operation.resolve({"guessed": 1.0}), Surface(),
+            operation.resolve({"guessed": 1.0}), SurfaceContext(),
         )  # fmt: skip
         kept = lost == 0
         np.testing.assert_allclose(made[kept], true.normal[kept], atol=1e-4)
@@ -180,7 +180,7 @@ def test_what_cannot_be_measured_is_said(pebbles: Measured) -> None:
         pebbles.maps(few)
     same = [shots.shots[0].model_dump()] * 3
     with pytest.raises(ValueError, match="the same picture was given twice"):
-        ShotsSpec.model_validate({"shots": same})
+        CapturesSpec.model_validate({"shots": same})
 
 
 def test_a_recipe_of_a_photo_leaves_what_is_measured(pebbles: Measured) -> None:
@@ -225,11 +225,11 @@ def test_the_noren_was_looked_at_rightly() -> None:
     assert moved.turn - np.mean([one.turn for one in places]) == pytest.approx(0.15, abs=0.02)
 
 
-def _shots(definition: SetDefinition) -> ShotsSpec:
+def _shots(definition: SetDefinition) -> CapturesSpec:
     assert definition.shots
     assert isinstance(definition.maps[MapKind.NORMAL], Derived)
     return definition.shots
 
 
-def _with_first(shots: ShotsSpec, first: object) -> ShotsSpec:
+def _with_first(shots: CapturesSpec, first: object) -> CapturesSpec:
     return shots.model_copy(update={"shots": (first, *shots.shots[1:])})

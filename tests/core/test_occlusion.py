@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from numba import njit, prange
 
-from copper_sieve.core.operations import Surface
+from copper_sieve.core.operations import SurfaceContext
 from tests.core.operating import band_limited, grey, run
 
 SIDE = 256
@@ -107,7 +107,7 @@ def _from_a_photo() -> np.ndarray:
 def test_occlusion_against_marched_rays(field, depth: float, rmse: float, radius: float) -> None:  # type: ignore[no-untyped-def]
     height = field().astype(np.float32)
     truth = march(height.astype(np.float64) * depth * SIDE, radius * SIDE, 64, 12)
-    surface = Surface.of(1.0, depth, wrap=True)
+    surface = SurfaceContext.of(1.0, depth, wrap=True)
     mine = run("ambient_occlusion_from_height", height[:, :, None], surface, radius=radius)
     mine = mine[::STEP, ::STEP, 0]
     assert truth.min() < 0.8  # the field does occlude
@@ -118,7 +118,7 @@ def test_occlusion_against_marched_rays(field, depth: float, rmse: float, radius
 def test_more_directions_come_closer() -> None:
     height = _bricks().astype(np.float32)
     truth = march(height.astype(np.float64) * 0.08 * SIDE, 0.05 * SIDE, 64, 12)
-    surface = Surface.of(1.0, 0.08, wrap=True)
+    surface = SurfaceContext.of(1.0, 0.08, wrap=True)
     errors = [
         np.abs(
             run("ambient_occlusion_from_height", height[:, :, None], surface, quality=quality)[
@@ -135,7 +135,7 @@ def test_more_directions_come_closer() -> None:
 def test_tiles_of_work_leave_no_trace(name: str) -> None:
     # Wider and taller than a piece of work: rolled by half of it, the result is rolled alike.
     height = np.tile(band_limited(5, 64), (2, 18))[:, :, None]
-    surface = Surface.of(18.0, 0.3, wrap=True)
+    surface = SurfaceContext.of(18.0, 0.3, wrap=True)
     plain = run(name, height, surface, radius=0.005)
     rolled = run(name, np.roll(height, (31, 511), (0, 1)), surface, radius=0.005)
     np.testing.assert_allclose(np.roll(plain, (31, 511), (0, 1)), rolled, atol=2e-4)

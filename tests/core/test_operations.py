@@ -17,8 +17,8 @@ from copper_sieve.core.operations import (
     OPERATIONS,
     Operation,
     Parameter,
-    Slot,
-    Surface,
+    OperationInput,
+    SurfaceContext,
     declaration,
     default_operation,
     get_operation,
@@ -76,7 +76,7 @@ def test_normals_up_to_60_degrees_steep(kernel: str) -> None:
     truth /= np.linalg.norm(truth, axis=2, keepdims=True)
     assert np.degrees(np.arccos(truth[:, :, 2].min())) == pytest.approx(60, abs=0.1)
     source = height[:, :, None].astype(np.float32)
-    found = run("normal_from_height", source, Surface.of(1.0, depth, wrap=True), kernel=kernel)
+    found = run("normal_from_height", source, SurfaceContext.of(1.0, depth, wrap=True), kernel=kernel)
     error = angles(found, truth)
     assert error.mean() <= 0.5
     assert np.percentile(error, 99) <= 2
@@ -128,7 +128,7 @@ def test_height_to_normal_and_back(
     if shape != (256, 256):
         height = np.ascontiguousarray(height[: shape[0], : shape[1]])
         wrap, bound = False, 0.995
-    surface = Surface.of(1.0, 0.05, wrap=wrap)
+    surface = SurfaceContext.of(1.0, 0.05, wrap=wrap)
     normals = run("normal_from_height", height[:, :, None], surface, kernel=kernel)
     again = run("height_from_normal", normals, surface, level=False)[:, :, 0]
     assert np.corrcoef(again.ravel(), height.ravel())[0, 1] >= bound
@@ -148,7 +148,7 @@ def test_five_point_differences_are_inverted_exactly() -> None:
 
 def test_a_slope_up_to_the_right_leans_left_and_up_rows_lean_up() -> None:
     ramp = np.tile(np.linspace(0, 1, 32, dtype=np.float32), (32, 1))[:, :, None]
-    flat = Surface.of(1.0, 0.5, wrap=False)
+    flat = SurfaceContext.of(1.0, 0.5, wrap=False)
     right = run("normal_from_height", ramp, flat)[16, 16]
     assert right[0] < -0.2
     assert right[1] == pytest.approx(0, abs=1e-6)
@@ -161,7 +161,7 @@ def test_strength_is_a_factor_on_the_physical_slope() -> None:
     height, _ = waves()
     plain = run("normal_from_height", height)
     doubled = run("normal_from_height", height, strength=2)
-    deeper = run("normal_from_height", height, Surface.of(1.0, 0.1, wrap=True))
+    deeper = run("normal_from_height", height, SurfaceContext.of(1.0, 0.1, wrap=True))
     np.testing.assert_allclose(doubled, deeper, atol=1e-6)
     slope = plain[:, :, 0] / plain[:, :, 2]
     np.testing.assert_allclose(doubled[:, :, 0] / doubled[:, :, 2], 2 * slope, atol=1e-5)
@@ -174,7 +174,7 @@ def test_flat_surfaces_are_open_and_a_pit_is_darker_than_its_rim() -> None:
     np.testing.assert_allclose(run("ambient_occlusion_from_height", flat), 1, atol=1e-6)
     pit = np.ones((64, 64, 1), np.float32)
     pit[24:40, 24:40] = 0
-    shade = run("ambient_occlusion_from_height", pit, Surface(1.0, 0.2), radius=0.2)
+    shade = run("ambient_occlusion_from_height", pit, SurfaceContext(1.0, 0.2), radius=0.2)
     assert shade[32, 32, 0] < 0.8 < shade[4, 4, 0]
 
 
@@ -187,7 +187,7 @@ def _photo(side: int = 128) -> np.ndarray:
 
 def test_height_follows_detail_and_not_the_light() -> None:
     side = 128
-    height = run("height_from_color", _photo(side), Surface.of(wrap=False))[:, :, 0]
+    height = run("height_from_color", _photo(side), SurfaceContext.of(wrap=False))[:, :, 0]
     assert height.min() >= 0
     assert height.max() <= 1
     r, c = (np.mgrid[0:side, 0:side] + 0.5) / side
@@ -195,7 +195,7 @@ def test_height_follows_detail_and_not_the_light() -> None:
     assert np.corrcoef(height.ravel(), detail.ravel())[0, 1] > 0.9
     halves = height[:, : side // 2].mean(), height[:, side // 2 :].mean()
     assert abs(halves[0] - halves[1]) < 0.05
-    upside = run("height_from_color", _photo(side), Surface(), invert=True)[:, :, 0]
+    upside = run("height_from_color", _photo(side), SurfaceContext(), invert=True)[:, :, 0]
     np.testing.assert_allclose(upside, 1 - height, atol=1e-5)
 
 
@@ -206,9 +206,9 @@ def test_a_constant_picture_gives_a_flat_middle() -> None:
 
 
 def test_roughness_goes_about_its_middle() -> None:
-    rough = run("roughness_from_color", _photo(), Surface(), middle=0.7)
+    rough = run("roughness_from_color", _photo(), SurfaceContext(), middle=0.7)
     assert rough.mean() == pytest.approx(0.7, abs=0.02)
-    even = run("roughness_from_color", _photo(), Surface(), lightness=0, variation=0)
+    even = run("roughness_from_color", _photo(), SurfaceContext(), lightness=0, variation=0)
     np.testing.assert_allclose(even, 0.65)
 
 
@@ -225,7 +225,7 @@ def test_every_operation_bears_odd_sizes_and_stays_in_range(
     name: str, shape: tuple[int, int], wrap: bool
 ) -> None:
     one = OPERATIONS[name]
-    surface, settled = on_ball(Surface.of(0.5, 0.05, wrap=wrap), shape), one.resolve({})
+    surface, settled = on_ball(SurfaceContext.of(0.5, 0.05, wrap=wrap), shape), one.resolve({})
     inputs = any_inputs(one, shape)
     kept = {key: pixels.copy() for key, pixels in inputs.items()}
     out = one.compute(inputs, settled, surface)
@@ -296,7 +296,7 @@ def test_there_is_one_default_for_what_is_made_from_what(monkeypatch: pytest.Mon
         operation("a_normal", version=1, title="x", output=MapKind.NORMAL,
                   inputs=(MapKind.HEIGHT,), default=True)(lambda *_: np.zeros(1))  # fmt: skip
     with pytest.raises(ValueError, match="requires a slot"):
-        slot = Slot("map", "Map", "any", MapKind.MASK_2, required=True)
+        slot = OperationInput("map", "Map", "any", MapKind.MASK_2, required=True)
         operation("another", version=1, title="x", output=MapKind.MASK_2, inputs=(),
                   slots=(slot,), default=True)(lambda *_: np.zeros(1))  # fmt: skip
 

@@ -10,31 +10,33 @@ from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.geometry import geometry_of
 from copper_sieve.core.graph.plan import plan
-from copper_sieve.core.graph.tiled_resample import Laid
+from copper_sieve.core.graph.tiled_resample import TiledResample
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.models.blending import Measured, blended
+from copper_sieve.core.models.blending import BlendInput, blended
 from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.core.models.recipe import recipe_of
 from copper_sieve.core.models.texture_set import (
     Constant,
     Derived,
-    FromPart,
+    FromBlendedSet,
     Imported,
     SetDefinition,
     SurfaceSpec,
 )
-from copper_sieve.core.operations import Surface, get_operation
+from copper_sieve.core.operations import SurfaceContext, get_operation
 from tests.core.recognition.maps import encoded, normals, relief
 
 SIDE = 64
 COLOR, HEIGHT, NORMAL, ROUGH = (
     MapKind.BASE_COLOR, MapKind.HEIGHT, MapKind.NORMAL, MapKind.ROUGHNESS,
 )  # fmt: skip
-TILE = Surface.of(tile_size=1.0, wrap=True)
+TILE = SurfaceContext.of(tile_size=1.0, wrap=True)
 
 
-def share(below: object, above: object, surface: Surface = TILE, **given: object) -> np.ndarray:
+def share(
+    below: object, above: object, surface: SurfaceContext = TILE, **given: object
+) -> np.ndarray:
     operation = get_operation("mask_1_from_part_heights")
     inputs = {name: np.asarray(values, np.float32)[:, :, None]
               for name, values in (("below_height", below), ("above_height", above))}  # fmt: skip
@@ -79,9 +81,9 @@ def test_masks_are_drawn_by_a_map_a_gradient_or_noise() -> None:
     )
     assert (share(flat, flat, by="a map", **bare) == 0.5).all()  # none is drawn yet
 
-    up = share(flat, flat, Surface.of(wrap=False), by="gradient", angle=90.0, **bare)
+    up = share(flat, flat, SurfaceContext.of(wrap=False), by="gradient", angle=90.0, **bare)
     assert (np.diff(up[:, 0]) < 0).all()
-    right = share(flat, flat, Surface.of(wrap=False), by="gradient", angle=0.0, **bare)
+    right = share(flat, flat, SurfaceContext.of(wrap=False), by="gradient", angle=0.0, **bare)
     assert (np.diff(right[0]) > 0).all()
     tiled = share(flat, flat, by="gradient", angle=45.0, **bare)
     assert tiling_of_values(tiled[:, :, None]).wrap
@@ -101,14 +103,14 @@ def test_masks_are_drawn_by_a_map_a_gradient_or_noise() -> None:
 def test_normals_have_the_slope_of_the_blended_height() -> None:
     a, b = relief("soft", 3, 256), relief("soft", 9, 256)
     depths = {"below_depth": 0.02, "above_depth": 0.01}
-    surface = Surface.of(tile_size=1.0, depth=0.02, wrap=True)
+    surface = SurfaceContext.of(tile_size=1.0, depth=0.02, wrap=True)
     mask = share(a, b, by="noise", patch=0.3, transition=0.8, contrast=0.3)[:, :, None]
 
     def heights(field: np.ndarray) -> np.ndarray:
         return field.astype(np.float32)[:, :, None]
 
     def normal_of(field: np.ndarray, depth: float) -> np.ndarray:
-        one = Surface.of(tile_size=1.0, depth=depth, wrap=True)
+        one = SurfaceContext.of(tile_size=1.0, depth=depth, wrap=True)
         operation = get_operation("normal_from_height")
         plain = operation.resolve({"kernel": "central"} if "kernel" in {
             p.name for p in operation.parameters} else {})  # fmt: skip
@@ -151,7 +153,7 @@ class Sets:
         self.pictures[sha] = made
         return sha
 
-    def make(self, name: str, field: np.ndarray, level: float, width: float) -> Measured:
+    def make(self, name: str, field: np.ndarray, level: float, width: float) -> BlendInput:
         color = self.add(picture(0.6 * level + 0.2 * field))
         height = self.add(picture(field))
         normal = self.add(picture(encoded(normals(field, 0.5, down=False)) / 255))
@@ -163,7 +165,7 @@ class Sets:
             MapKind.AMBIENT_OCCLUSION: Derived(operation="ambient_occlusion_from_height"),
         }
         surface = SurfaceSpec(tile_size=width, depth=0.02, wrap=True)
-        return Measured(SetDefinition(name=name, surface=surface, maps=maps), surface, 0.02)
+        return BlendInput(SetDefinition(name=name, surface=surface, maps=maps), surface, 0.02)
 
     @property
     def sizes(self) -> dict[str, tuple[int, int]]:
@@ -219,10 +221,10 @@ def test_every_map_follows_the_mask(sets: Sets) -> None:
 
 def test_what_one_set_lacks_is_derived_or_changes_nothing(sets: Sets) -> None:
     lamp = sets.below.texture_set.with_map(MapKind.EMISSIVE, Constant(value=(1.0, 0.5, 0.0)))
-    below = Measured(lamp, sets.below.surface, sets.below.depth)
+    below = BlendInput(lamp, sets.below.surface, sets.below.depth)
     maps = {COLOR: sets.above.texture_set.maps[COLOR]}
     bare = sets.above.texture_set.model_copy(update={"maps": maps})
-    both = blended("lit", below, Measured(bare, sets.above.surface, 0.01))
+    both = blended("lit", below, BlendInput(bare, sets.above.surface, 0.01))
     part = both.parts["above"].texture_set
     assert part.maps[MapKind.EMISSIVE] == Constant(value=(0.0, 0.0, 0.0))
     assert part.maps[HEIGHT].how == "derived"
@@ -253,13 +255,13 @@ def test_a_preview_shows_what_is_delivered(sets: Sets) -> None:
 
 def test_a_blend_of_a_blend_and_what_cannot_be(sets: Sets) -> None:
     first = blended("one", sets.below, sets.above)
-    second = blended("two", Measured(first, first.surface, 0.02), sets.above)
+    second = blended("two", BlendInput(first, first.surface, 0.02), sets.above)
     assert second.maps[MapKind.MASK_2].operation == "mask_2_from_part_heights"  # type: ignore[union-attr]
     assert second.sources() == set(sets.pictures)
     assert set(sets.maps(second)) == set(second.maps)
     with pytest.raises(ParameterError, match="blend of blended sets"):
-        blended("three", Measured(second, second.surface, 0.02), sets.above)
-    slots = {name: FromPart(part=name, kind=COLOR) for name in ("below", "above")}
+        blended("three", BlendInput(second, second.surface, 0.02), sets.above)
+    slots = {name: FromBlendedSet(part=name, kind=COLOR) for name in ("below", "above")}
     maps = {COLOR: Derived(operation="base_color_from_parts", slots=slots)}
     alone = SetDefinition(name="alone", maps=maps)
     with pytest.raises(ParameterError, match="isn't a blend"):
@@ -278,7 +280,7 @@ def test_a_set_with_tiles_lies_below(sets: Sets) -> None:
     tie = ModelLink(source="d" * 64)
     wall = SetDefinition(name="wall", surface=surface, maps={COLOR: tiled}, model=tie)
     geometry = geometry_of(wall, sets.sizes)
-    below = Measured(wall, geometry.surface, 0.02, geometry.size)
+    below = BlendInput(wall, geometry.surface, 0.02, geometry.size)
     assert below.metres == (2, 1)
     both = blended("mossy", below, sets.above)
     assert (both.sheet, both.model) == (wall.sheet, tie)
@@ -302,23 +304,23 @@ def test_a_set_with_tiles_lies_below(sets: Sets) -> None:
     more = {**shas, 1011: shas[1001]}
     taller = wall.model_copy(update={"maps": {COLOR: tiled.model_copy(update={"tiles": more})}})
     with pytest.raises(ParameterError, match="wall has tiles and wall has different tiles"):
-        blended("odd", below, Measured(taller, geometry.surface, 0.02, geometry.size))
+        blended("odd", below, BlendInput(taller, geometry.surface, 0.02, geometry.size))
 
 
 def test_borders_end_where_those_of_one_set_do(sets: Sets) -> None:
     surface = sets.above.surface.model_copy(update={"wrap": "across"})
-    both = blended("open", sets.below, Measured(sets.above.texture_set, surface, 0.02))
+    both = blended("open", sets.below, BlendInput(sets.above.texture_set, surface, 0.02))
     assert both.surface.wrap == "across"
 
 
 def test_laying_keeps_each_copy_whole() -> None:
     one = np.random.default_rng(1).random((8, 8, 1)).astype(np.float32)
-    laid = Laid(2, 2).run({"map": one}, Meaning.DATA, (16, 16))
+    laid = TiledResample(2, 2).run({"map": one}, Meaning.DATA, (16, 16))
     np.testing.assert_array_equal(laid, np.tile(one, (2, 2, 1)))
-    wide = Laid(4, 1).run({"map": one}, Meaning.DATA, (32, 8))
+    wide = TiledResample(4, 1).run({"map": one}, Meaning.DATA, (32, 8))
     np.testing.assert_array_equal(wide, np.tile(one, (1, 4, 1)))
-    assert "down" not in Laid(2, 2).content()  # keys are older than it
-    assert Laid(2, 1).content() != Laid(2, 2).content()
-    odd = Laid(3, 3).run({"map": one}, Meaning.DATA, (16, 16))
+    assert "down" not in TiledResample(2, 2).content()  # keys are older than it
+    assert TiledResample(2, 1).content() != TiledResample(2, 2).content()
+    odd = TiledResample(3, 3).run({"map": one}, Meaning.DATA, (16, 16))
     assert odd.shape == (16, 16, 1)
     assert tiling_of_values(np.tile(odd, (4, 4, 3))).wrap

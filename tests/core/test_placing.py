@@ -12,13 +12,13 @@ import pytest
 
 from copper_sieve.core.errors import (
     CancelledError,
-    DatabaseAwayError,
+    DatabaseUnavailableError,
     DeliveryError,
     ForeignFileError,
-    PartlyPlacedError,
+    PartialDeliveryError,
 )
 from copper_sieve.core.export import atomic_swap
-from copper_sieve.core.export.atomic_swap import Place, clear_left_behind, in_place
+from copper_sieve.core.export.atomic_swap import StagedFolder, clear_left_behind, in_place
 from copper_sieve.core.export.shared_folder import place_for
 from copper_sieve.core.models.manifest import FILE_NAME, Manifest
 
@@ -35,9 +35,9 @@ def manifest_of(name: str) -> str:
     return Manifest.model_validate(content).model_dump_json()
 
 
-def staged(folder: Path, content: str, token: str = "1") -> Place:
+def staged(folder: Path, content: str, token: str = "1") -> StagedFolder:
     """A folder staged with one file and its manifest."""
-    place = Place(folder, token)
+    place = StagedFolder(folder, token)
     working = place.stage()
     (working / "T_N.tga").write_text(content)
     (working / FILE_NAME).write_text(manifest_of("T_N.tga"))
@@ -88,7 +88,7 @@ def test_what_cannot_be_taken_back_is_named(
         return real(path, target)
 
     monkeypatch.setattr(Path, "rename", failing)
-    with pytest.raises(PartlyPlacedError) as caught, in_place(places):
+    with pytest.raises(PartialDeliveryError) as caught, in_place(places):
         pass
     text = caught.value.message
     assert f"couldn't replace {second} (Input/output error)" in text
@@ -109,10 +109,10 @@ def test_a_failure_that_was_taken_back_says_so(
     assert held(tmp_path / "a") == "before"
 
 
-def _full_at(wrong: Place):  # type: ignore[no-untyped-def]
-    real = Place.swap
+def _full_at(wrong: StagedFolder):  # type: ignore[no-untyped-def]
+    real = StagedFolder.swap
 
-    def swap(self: Place) -> None:
+    def swap(self: StagedFolder) -> None:
         if self is wrong:
             raise OSError(28, "No space left on device")
         real(self)
@@ -125,10 +125,13 @@ def test_nobody_knows_if_it_was_noted(tmp_path: Path) -> None:
     deliver(folder, "before")
     for done, expected in ((False, "before"), (True, "after")):
         place = staged(folder, "after", "9")
-        with pytest.raises(DatabaseAwayError), in_place([place], undecided=(DatabaseAwayError,)):
-            raise DatabaseAwayError
+        with (
+            pytest.raises(DatabaseUnavailableError),
+            in_place([place], undecided=(DatabaseUnavailableError,)),
+        ):
+            raise DatabaseUnavailableError
         place.discard()
-        assert clear_left_behind([Place(folder, "9")], done=done) == []
+        assert clear_left_behind([StagedFolder(folder, "9")], done=done) == []
         assert held(folder) == expected
         assert hidden(tmp_path) == []
 
@@ -146,7 +149,7 @@ def test_a_death_between_the_parts_is_taken_back(tmp_path: Path, there_before: b
     assert held(folder) == "after"
     place.discard()
     (folder / "of_others.txt").write_text("came since")
-    assert clear_left_behind([Place(folder, "4")]) == []
+    assert clear_left_behind([StagedFolder(folder, "4")]) == []
     assert (folder / "of_others.txt").read_text() == "came since"
     assert (held(folder) == "before") if there_before else not (folder / "T_N.tga").exists()
     assert hidden(tmp_path) == []
@@ -158,7 +161,7 @@ def test_another_delivery_settles_what_a_dead_one_left(tmp_path: Path) -> None:
     staged(folder, "dead", "4").swap()
     deliver(folder, "after", "5")
     assert held(folder) == "after"
-    assert clear_left_behind([Place(folder, "4")]) == []  # finds nothing of its own any more
+    assert clear_left_behind([StagedFolder(folder, "4")]) == []  # finds nothing of its own any more
     assert held(folder) == "after"
     assert hidden(tmp_path) == []
 
@@ -225,11 +228,11 @@ def test_one_folder_has_one_writer(tmp_path: Path) -> None:
 
 def test_what_a_living_process_stages_is_left_alone(tmp_path: Path) -> None:
     place = staged(tmp_path / "out", "under way", "3")
-    assert clear_left_behind([Place(tmp_path / "out", "3")]) is None
+    assert clear_left_behind([StagedFolder(tmp_path / "out", "3")]) is None
     assert (place.working / "T_N.tga").read_text() == "under way"
     place.discard()
     shutil.rmtree(tmp_path / "out", ignore_errors=True)
-    assert clear_left_behind([Place(tmp_path / "out", "3")]) == []
+    assert clear_left_behind([StagedFolder(tmp_path / "out", "3")]) == []
 
 
 def test_a_folder_that_another_holds_costs_no_handle(tmp_path: Path) -> None:

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.image.wrap import as_wrap
-from copper_sieve.core.operations import Surface
+from copper_sieve.core.operations import SurfaceContext
 from copper_sieve.core.operations.height.relief_depth import (
     depth_by_normals,
     depth_by_tilt,
@@ -18,7 +18,7 @@ TILE = as_wrap(True)
 
 
 def normals_of(height: np.ndarray, depth: float) -> np.ndarray:
-    return run("normal_from_height", height[:, :, None], Surface.of(1.0, depth, wrap=True))
+    return run("normal_from_height", height[:, :, None], SurfaceContext.of(1.0, depth, wrap=True))
 
 
 def test_a_ramp_that_folds_back_has_the_depth_of_its_slope() -> None:
@@ -65,7 +65,7 @@ def test_normals_of_something_else_tell_their_tilt_only() -> None:
 def test_an_integrated_height_gives_its_normals_back_at_the_depth_that_is_measured() -> None:
     height = band_limited(8, 256)
     normal = normals_of(height, 0.02)
-    made = run("height_from_normal", normal, Surface.of(1.0, 0.5, wrap=True))[:, :, 0]
+    made = run("height_from_normal", normal, SurfaceContext.of(1.0, 0.5, wrap=True))[:, :, 0]
     again = normals_of(made, depth_by_normals(made, normal, TILE))
     angle = np.degrees(np.arccos(np.clip((again * normal).sum(axis=2), -1, 1)))
     assert angle.mean() < 0.3
@@ -84,7 +84,9 @@ def test_damaged_normals_give_a_clean_height(damage: str) -> None:
         normal[rng.random((256, 256)) < 0.001] = (0.99, 0.0, 0.01)
     if damage == "coarse":  # a palette of few directions
         normal = np.round(normal * 16) / np.float32(16)
-    made = run("height_from_normal", normal.astype(np.float32), Surface.of(1.0, 1, wrap=True))
+    made = run(
+        "height_from_normal", normal.astype(np.float32), SurfaceContext.of(1.0, 1, wrap=True)
+    )
     power = np.abs(np.fft.fft2(made[:, :, 0] - made.mean())) ** 2
     at = np.abs(np.fft.fftfreq(256))
     finest = np.maximum(at[:, None], at[None])
@@ -98,9 +100,9 @@ def test_the_slope_of_the_whole_picture_is_no_relief() -> None:
     leaning = normal + np.float32([0.05, 0.03, 0])
     leaning /= np.linalg.norm(leaning, axis=2, keepdims=True)
     for wrap in (True, False):
-        made = run("height_from_normal", leaning, Surface.of(1.0, 1, wrap=wrap))[:, :, 0]
+        made = run("height_from_normal", leaning, SurfaceContext.of(1.0, 1, wrap=wrap))[:, :, 0]
         assert np.corrcoef(made.ravel(), height.ravel())[0, 1] > 0.97
-    ramp = run("height_from_normal", leaning, Surface.of(1.0, 1), level=False)[:, :, 0]
+    ramp = run("height_from_normal", leaning, SurfaceContext.of(1.0, 1), level=False)[:, :, 0]
     assert ramp[:, :8].mean() - ramp[:, -8:].mean() > 0.5  # as it leans
 
 
@@ -114,7 +116,7 @@ def _grainy_bricks() -> tuple[np.ndarray, np.ndarray]:
 
 def test_grain_is_calmed_and_joints_stay() -> None:
     color, joint = _grainy_bricks()
-    surface = Surface.of(1.0, 0.02, wrap=True)
+    surface = SurfaceContext.of(1.0, 0.02, wrap=True)
     plain, calm = (run("height_from_color", color, surface, calm=c)[:, :, 0] for c in (0, 0.7))
     inside = np.zeros_like(joint)
     inside[20:50, :] = True

@@ -11,7 +11,7 @@ from typing import Any
 import pytest
 
 from copper_sieve.core.export.assay import assay_folder
-from copper_sieve.core.export.deliver import Staged, Way, put_in_place, stage
+from copper_sieve.core.export.deliver import DeliveryOptions, Staged, put_in_place, stage
 from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.export.file_maps import graph_of
 from copper_sieve.core.export.planning import plan_export
@@ -33,7 +33,7 @@ def planned(wall: Wall, target: str | TargetPreset = PLAIN, **more: Any) -> Expo
 def write(wall: Wall, folder: Path, target: str | TargetPreset = PLAIN, **way: Any) -> Staged:
     staged = stage(
         planned(wall, target), folder, sizes=wall.sizes, load_source=wall.load, token="t",
-        way=Way(**way),
+        way=DeliveryOptions(**way),
     )  # fmt: skip
     put_in_place(staged)
     staged.place.discard()
@@ -165,7 +165,7 @@ def test_proofs_that_are_known_are_taken_over_by_their_bytes(
     monkeypatch.setattr("copper_sieve.core.export.reuse.check_file", None)  # nothing is decoded
     export = planned(wall)
     staged = stage(export, tmp_path / "out", sizes=wall.sizes, load_source=wall.load, token="t",
-                   way=Way(proven))  # fmt: skip
+                   way=DeliveryOptions(proven))  # fmt: skip
     assert staged.is_same
     assert staged.delivered.assay == first.assay
 

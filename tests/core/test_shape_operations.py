@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from copper_sieve.core.operations import Surface
+from copper_sieve.core.operations import SurfaceContext
 from tests.core.operating import TILE, angles, band_limited, grey, run
 
 
@@ -18,7 +18,7 @@ def _ball(side: int = 128, radius: float = 0.3) -> np.ndarray:
 
 def test_curvature_tells_bulges_from_hollows() -> None:
     ball = _ball()
-    surface = Surface.of(1.0, 0.3, wrap=True)
+    surface = SurfaceContext.of(1.0, 0.3, wrap=True)
     out = run("curvature_from_height", ball, surface, size=0.01)[:, :, 0]
     assert out[64, 64] > 0.52  # the top bulges
     assert out[4, 4] == pytest.approx(0.5, abs=1e-3)  # flat
@@ -38,7 +38,7 @@ def test_curvature_of_a_sphere_is_one_over_its_radius() -> None:
     side, size = 256, 0.02
     r, c = (np.mgrid[0:side, 0:side] + 0.5) / side - 0.5
     height = 0.9 - (r**2 + c**2) / 20 / 0.05
-    surface = Surface.of(1.0, 0.05, wrap=False)
+    surface = SurfaceContext.of(1.0, 0.05, wrap=False)
     out = run("curvature_from_height", height[:, :, None].astype(np.float32), surface, size=size)
     middle = np.arctanh((out[side // 2, side // 2, 0] - 0.5) * 2) / 4
     assert middle == pytest.approx(0.1 * size, rel=0.05)
@@ -65,7 +65,7 @@ def test_cavity_is_dark_in_hollows_only() -> None:
 
 def test_bent_normals_of_an_open_slope_are_its_normals() -> None:
     ramp = np.tile(np.linspace(0, 1, 64, dtype=np.float32), (64, 1))[:, :, None]
-    surface = Surface.of(1.0, 0.5, wrap=False)
+    surface = SurfaceContext.of(1.0, 0.5, wrap=False)
     bent = run("bent_normal_from_height", ramp, surface, quality="best", radius=0.02)
     normal = run("normal_from_height", ramp, surface)
     inside = (slice(24, 40), slice(24, 40))
@@ -75,11 +75,15 @@ def test_bent_normals_of_an_open_slope_are_its_normals() -> None:
 def test_bent_normals_lean_away_from_a_wall() -> None:
     wall = np.zeros((64, 64, 1), np.float32)
     wall[:, :16] = 1  # a wall on the left: the sky is open to the right
-    bent = run("bent_normal_from_height", wall, Surface.of(1.0, 0.2, wrap=False), radius=0.25)
+    bent = run(
+        "bent_normal_from_height", wall, SurfaceContext.of(1.0, 0.2, wrap=False), radius=0.25
+    )
     assert bent[32, 20, 0] > 0.2
     assert abs(bent[32, 20, 1]) < 0.02
     floor = np.swapaxes(wall, 0, 1).copy()  # the same above: open downwards, Y negative
-    below = run("bent_normal_from_height", floor, Surface.of(1.0, 0.2, wrap=False), radius=0.25)
+    below = run(
+        "bent_normal_from_height", floor, SurfaceContext.of(1.0, 0.2, wrap=False), radius=0.25
+    )
     assert below[20, 32, 1] < -0.2
 
 
@@ -87,7 +91,7 @@ def test_bent_normals_lean_away_from_a_wall() -> None:
 def test_relief_is_read_from_lit_sides_under_hard_light(azimuth: float) -> None:
     side = 256
     height = band_limited(2, side)
-    normals = run("normal_from_height", height[:, :, None], Surface.of(1.0, 0.04, wrap=True))
+    normals = run("normal_from_height", height[:, :, None], SurfaceContext.of(1.0, 0.04, wrap=True))
     a, up = np.radians(azimuth), np.radians(40)
     light = np.array([np.cos(up) * np.cos(a), np.cos(up) * np.sin(a), np.sin(up)])
     photo = grey(np.clip(normals @ light, 0, 1).astype(np.float32))

@@ -11,10 +11,10 @@ import pytest
 from copper_sieve.core.errors import ForeignFileError
 from copper_sieve.core.export.assay import assay_folder, read_manifest
 from copper_sieve.core.export.atomic_swap import clear_left_behind
-from copper_sieve.core.export.deliver import Staged, Way, put_in_place, stage
+from copper_sieve.core.export.deliver import DeliveryOptions, Staged, put_in_place, stage
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.export.reuse import replaced_files
-from copper_sieve.core.export.shared_folder import Spread, place_for
+from copper_sieve.core.export.shared_folder import SharedStagedFolder, place_for
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.texture_set import Constant
 from copper_sieve.core.targets.catalog import get_target
@@ -32,7 +32,7 @@ def staged(wall: Wall, folder: Path, set_name: str = "wall", **way: Any) -> Stag
     export = plan_export(preset, texture_set, wall.sizes)
     name = f"{set_name}.separate-png.manifest.json"
     return stage(export, folder, sizes=wall.sizes, load_source=wall.load, token="t",
-                 way=Way(manifest_name=name, **way))  # fmt: skip
+                 way=DeliveryOptions(manifest_name=name, **way))  # fmt: skip
 
 
 def write(wall: Wall, folder: Path, set_name: str = "wall", **way: Any) -> Staged:
@@ -184,7 +184,7 @@ def test_what_a_dead_one_left_is_taken_back_before_the_next(wall: Wall, folder: 
     dead = staged(wall, folder)
     dead.place.swap()
     os.close(dead.place._handle)  # type: ignore[arg-type]
-    Spread(folder, "another", NAME).settle_the_dead()
+    SharedStagedFolder(folder, "another", NAME).settle_the_dead()
     shown = {name: held for name, held in seen(folder).items() if ".sieve" not in name}
     assert {name: held[2] for name, held in shown.items()} == {
         name: held[2] for name, held in before.items()

@@ -23,7 +23,7 @@ from copper_sieve.core.graph.geometry import geometry_of
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.image.tile_layout import Sheet
+from copper_sieve.core.image.tile_layout import TileLayout
 from copper_sieve.core.mesh.coverage import Coverage
 from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.core.models.preparation import FrameSpec, Preparation
@@ -53,7 +53,7 @@ class Wall:
 
     def __init__(self) -> None:
         codes = photo_codes((2 * SIDE, 2 * SIDE), seed=3)
-        sheet = Sheet.of(NUMBERS)
+        sheet = TileLayout.of(NUMBERS)
         names = ("R", "G", "B")
         self.pictures = {WHOLE: Picture(codes, names, Encoding.SRGB)}
         for number in NUMBERS:
@@ -88,7 +88,7 @@ def codes(path: Path) -> np.ndarray:
 
 
 def test_tens_go_up_and_the_grid_is_the_smallest() -> None:
-    sheet = Sheet.of([1012, 1001])
+    sheet = TileLayout.of([1012, 1001])
     assert (sheet.left, sheet.top, sheet.columns, sheet.rows) == (0, -1, 2, 2)
     assert sheet.box(1001, (8, 8)) == (slice(4, 8), slice(0, 4))
     assert sheet.box(1012, (8, 8)) == (slice(0, 4), slice(4, 8))
@@ -100,13 +100,13 @@ def test_tens_go_up_and_the_grid_is_the_smallest() -> None:
         ([1001, 1995], "span 5 x 100 positions"),
     ):
         with pytest.raises(ParameterError, match=said):
-            Sheet.of(numbers)
+            TileLayout.of(numbers)
 
 
 def test_what_is_derived_meets_across_tiles(wall: Wall, tmp_path: Path) -> None:
     """Near where two tiles meet, each file holds what the one picture gives there. The empty place
     is not the wall's, so what lies beside it is left out."""
-    sheet = Sheet.of(NUMBERS)
+    sheet = TileLayout.of(NUMBERS)
     size = (2 * SIDE, 2 * SIDE)
     whole = wall.deliver(wall.whole, "separate-png", tmp_path / "whole")
     tiled = wall.deliver(wall.tiled, "separate-png", tmp_path / "tiled")
@@ -205,7 +205,7 @@ def test_what_knows_no_tiles_is_left_out_and_told(wall: Wall) -> None:
 def test_tiles_are_padded_each_by_itself(wall: Wall, tmp_path: Path) -> None:
     """One island goes on from 1001 into 1002; beyond it each tile is filled from its own part."""
     island = floor(1.0, uv=(0.5, 0.25, 1.0, 0.5))
-    sheet = Sheet.of(NUMBERS)
+    sheet = TileLayout.of(NUMBERS)
     coverage = Coverage.of(island, "a floor", sheet=sheet)
     plain = wall.deliver(wall.tiled, "separate-png", tmp_path / "plain")
     padded = wall.deliver(wall.tiled, "separate-png", tmp_path / "padded", coverage=coverage)
@@ -237,7 +237,7 @@ def test_maps_from_a_model_lie_on_every_tile(wall: Wall) -> None:
     assert below.max() - below.min() > 0.9
     assert found[: SIDE - 2, SIDE + 2 :].max() == 0  # the place without a tile
     taken = OnModel(floor(1.0), 2 * SIDE, 2 * SIDE, detailed=floor(1.0, height=0.01),
-                    sheet=Sheet.of(NUMBERS)).take("normal", detail=True)  # fmt: skip
+                    sheet=TileLayout.of(NUMBERS)).take("normal", detail=True)  # fmt: skip
     # Tiles in which it has no triangles have normals all the same.
     assert np.allclose(np.linalg.norm(taken, axis=2), 1, atol=0.01)
 
@@ -247,7 +247,7 @@ def test_a_picture_without_tiles_serves_every_tile(wall: Wall) -> None:
     mixed = wall.tiled.with_map(MapKind.ROUGHNESS, rough)
     graph = plan(mixed, wall.sizes, wanted=[MapKind.ROUGHNESS])
     found = evaluate(graph, wall.pictures.__getitem__)[MapKind.ROUGHNESS].pixels
-    sheet = Sheet.of(NUMBERS)
+    sheet = TileLayout.of(NUMBERS)
     cuts = [found[sheet.box(number, (2 * SIDE, 2 * SIDE))] for number in NUMBERS]
     assert np.array_equal(cuts[0], cuts[1]) and np.array_equal(cuts[0], cuts[2])
 

@@ -8,7 +8,7 @@ from collections.abc import Callable
 
 import pytest
 
-from copper_sieve.core.graph.fair_lock import Turns
+from copper_sieve.core.graph.fair_lock import FairLock
 
 SOON = 10.0  # seconds; far more than anything here takes
 
@@ -26,12 +26,12 @@ def until(true: Callable[[], bool]) -> None:
         threading.Event().wait(0.001)
 
 
-def waiting(turns: Turns) -> int:
+def waiting(turns: FairLock) -> int:
     return len(turns._row)
 
 
 def test_one_at_a_time() -> None:
-    turns, inside, most = Turns(), [0], [0]
+    turns, inside, most = FairLock(), [0], [0]
 
     def work() -> None:
         for _ in range(200):
@@ -47,7 +47,7 @@ def test_one_at_a_time() -> None:
 
 
 def test_who_comes_first_has_it_first_also_before_who_had_it_last() -> None:
-    turns, order = Turns(), []
+    turns, order = FairLock(), []
 
     def work(name: str) -> Callable[[], None]:
         def run() -> None:
@@ -68,7 +68,7 @@ def test_who_comes_first_has_it_first_also_before_who_had_it_last() -> None:
 
 
 def test_who_is_ahead_goes_first_and_keeps_the_others_waiting_between_its_turns() -> None:
-    turns, order = Turns(), []
+    turns, order = FairLock(), []
     go_on, between = threading.Event(), threading.Event()
 
     def long_work() -> None:
@@ -98,7 +98,7 @@ def test_who_is_ahead_goes_first_and_keeps_the_others_waiting_between_its_turns(
 
 
 def test_it_is_handed_on_after_an_error() -> None:
-    turns = Turns()
+    turns = FairLock()
     with pytest.raises(ValueError, match="broken"), turns.ahead(), turns:
         raise ValueError("broken")
     done = threading.Event()
@@ -112,7 +112,7 @@ def test_it_is_handed_on_after_an_error() -> None:
 
 
 def test_a_long_turn_lets_who_waits_go_between_its_steps() -> None:
-    turns, order = Turns(), []
+    turns, order = FairLock(), []
 
     def work() -> None:
         with turns:

@@ -9,10 +9,10 @@ from copper_sieve.core.image.encoding import linear_to_srgb, quantize, srgb_to_l
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.texture_set import Derived, Imported, compose
 from copper_sieve.core.operations import get_operation
-from copper_sieve.core.operations.declaration import Surface
+from copper_sieve.core.operations.declaration import SurfaceContext
 
 SIDE = 128
-PLAIN = Surface()
+PLAIN = SurfaceContext()
 
 
 def compute(name: str, inputs: dict[MapKind, np.ndarray], **given: object) -> np.ndarray:

@@ -11,7 +11,7 @@ import sys
 import numba
 import numpy as np
 
-from copper_sieve.core.operations import OPERATIONS, Operation, Surface
+from copper_sieve.core.operations import OPERATIONS, Operation, SurfaceContext
 from tests.core.operating import any_inputs, on_ball
 
 
@@ -20,7 +20,7 @@ def bytes_of(operation: Operation, threads: int) -> str:
     numba.set_num_threads(threads)
     inputs = any_inputs(operation, (150, 130), seed=4)
     given = {p.name: "#808080" for p in operation.parameters if p.form == "colors"}
-    surface = on_ball(Surface.of(1.0, 0.05, wrap=True), (150, 130))
+    surface = on_ball(SurfaceContext.of(1.0, 0.05, wrap=True), (150, 130))
     result = operation.compute(inputs, operation.resolve(given), surface)
     return hashlib.sha256(np.ascontiguousarray(result).tobytes()).hexdigest()
 

@@ -26,7 +26,7 @@ from copper_sieve.api.schemas.jobs import read_job
 from copper_sieve.cli.__main__ import main
 from copper_sieve.core.errors import ForeignFileError, SieveError, UnsafeNameError
 from copper_sieve.core.export.atomic_swap import own_files
-from copper_sieve.core.export.shared_folder import Spread
+from copper_sieve.core.export.shared_folder import SharedStagedFolder
 from copper_sieve.core.untrusted_paths import AnchoredFolder, open_file
 from copper_sieve.services import deliveries, delivery_worker
 from copper_sieve.services.context import Context
@@ -270,7 +270,7 @@ def test_a_list_that_was_left_in_a_shared_folder_removes_nothing_elsewhere(
     names = {"before": [], "new": ["../outside/kept.txt"]}
     (folder / ".sieve-old-9" / ".list.json.done").write_text(json.dumps(names))
     with pytest.raises(UnsafeNameError):
-        Spread(folder, "7", "wall.manifest.json").settle_the_dead()
+        SharedStagedFolder(folder, "7", "wall.manifest.json").settle_the_dead()
 
 
 @pytest.mark.parametrize("at", ["target", "set"])

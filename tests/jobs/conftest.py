@@ -17,7 +17,7 @@ from copper_sieve.jobs.queue import connect_queue
 from copper_sieve.services import deliveries
 from copper_sieve.services.context import Context
 from copper_sieve.services.sources import take_in
-from copper_sieve.store.delivery_rows import KeptDelivery
+from copper_sieve.store.delivery_rows import StoredDelivery
 
 StartWorker = Callable[..., subprocess.Popen]
 
@@ -60,7 +60,7 @@ def set_of(context: Context, project: str, photo: Path, tmp_path: Path) -> int:
 
 def wait_for(
     context: Context, delivery_id: int, states: set[str], seconds: float = 60
-) -> KeptDelivery:
+) -> StoredDelivery:
     """The delivery once it is in one of the states."""
     end = time.monotonic() + seconds
     while time.monotonic() < end:

@@ -16,7 +16,7 @@ from PIL import Image
 
 from copper_sieve.core.codecs import checksums
 from copper_sieve.core.export.assay import assay_folder
-from copper_sieve.core.export.atomic_swap import Place
+from copper_sieve.core.export.atomic_swap import StagedFolder
 from copper_sieve.core.targets.catalog import builtin_targets
 from copper_sieve.services import deliveries, delivery_worker, recovery
 from copper_sieve.services.context import Context
@@ -76,7 +76,7 @@ def test_a_killed_worker_leaves_nothing_half_written_and_the_delivery_is_finishe
     worker = start_worker()
     row = deliveries.ask(real, project, each_to_each([set_id], ["gltf-metal-rough"]))
     folder = row.parts[0].folder
-    part_folder = Place(folder, str(row.parts[0].number)).working
+    part_folder = StagedFolder(folder, str(row.parts[0].number)).working
     end = time.monotonic() + 60
     while not part_folder.exists():  # in the middle of writing
         assert time.monotonic() < end
@@ -185,7 +185,7 @@ def test_what_a_dead_worker_left_of_a_cancelled_part_is_cleared_up(
     machine = this_machine(context.settings)
     with context.database.transaction() as connection:
         assert delivery_parts.begin(connection, part.number, machine)
-    left = Place(part.folder, str(part.number)).working
+    left = StagedFolder(part.folder, str(part.number)).working
     left.mkdir(parents=True)  # and here the worker dies
     (left / "half.tga").write_bytes(b"half")
     deliveries.cancel(context, row.id)
@@ -204,7 +204,7 @@ def test_a_delivery_that_fails_says_why_and_keeps_the_previous_one(
     folder = first.parts[0].folder
     second = deliveries.ask(
         context, project, each_to_each([set_id], ["orm-y-down"]),
-        deliveries.Wish(rewrite=True),
+        deliveries.DeliveryRequest(rewrite=True),
     )  # fmt: skip
     (folder / "manifest.json").unlink()  # now the files there are nobody's
     delivery_worker.run(context, second.id)
@@ -256,7 +256,7 @@ def test_what_lies_there_already_is_done_at_once_and_not_touched(
     after = files_with_times(part.folder)
     kept = {"T_wall_BC.tga", "T_wall_ORM.tga"}
     assert {name: after[name] for name in kept} == {name: before[0][name] for name in kept}
-    rewrite = deliveries.ask(context, project, cells, deliveries.Wish(rewrite=True))
+    rewrite = deliveries.ask(context, project, cells, deliveries.DeliveryRequest(rewrite=True))
     assert [part.state for part in rewrite.parts] == ["queued", "queued"]
     delivery_worker.run(context, rewrite.id)
     assert [part.written for part in deliveries.get(context, rewrite.id).parts] == [3, 5]

@@ -22,7 +22,7 @@ from copper_sieve.services.jobs import listing
 from copper_sieve.services.jobs.requests import ask_import
 from copper_sieve.services.jobs.running import Running
 from copper_sieve.store import jobs
-from copper_sieve.store.jobs import KeptJob
+from copper_sieve.store.jobs import StoredJob
 from tests.conftest import MakePhoto
 from tests.jobs.conftest import StartWorker, lanes_of, worker_process
 
@@ -34,7 +34,7 @@ def wait_until(is_so: Callable[[], object], seconds: float = 40) -> None:
         time.sleep(0.03)
 
 
-def ended(context: Context, job: KeptJob, seconds: float = 60) -> KeptJob:
+def ended(context: Context, job: StoredJob, seconds: float = 60) -> StoredJob:
     wait_until(lambda: not listing.get(context, job.id).is_open, seconds)
     return listing.get(context, job.id)
 
@@ -46,7 +46,7 @@ def sky(folder: Path, width: int = 64) -> Path:
     return path
 
 
-def ask_sky(context: Context, project: str, path: Path) -> KeptJob:
+def ask_sky(context: Context, project: str, path: Path) -> StoredJob:
     more = {"kind": "panorama"}
     return ask_import(context, "environment_import", path, path.name, project, more)
 

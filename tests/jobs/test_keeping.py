@@ -13,7 +13,7 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.texture_set import Constant
 from copper_sieve.core.targets.catalog import get_target
 from copper_sieve.services import auto_deliver, deliveries, delivery_worker, sets, targets
-from copper_sieve.services.auto_deliver import Keeper, keep, kept_of
+from copper_sieve.services.auto_deliver import AutoDeliverer, keep, kept_of
 from copper_sieve.services.context import Context
 from copper_sieve.store.auto_deliver import AutoDeliverRule
 from tests.conftest import MakePhoto
@@ -36,10 +36,10 @@ def ids(
 
 
 @pytest.fixture
-def keeper(context: Context, monkeypatch: pytest.MonkeyPatch) -> Keeper:
+def keeper(context: Context, monkeypatch: pytest.MonkeyPatch) -> AutoDeliverer:
     """One that finds every hand rested."""
     monkeypatch.setattr(auto_deliver, "_REST", 0.0)
-    return Keeper(context)
+    return AutoDeliverer(context)
 
 
 def change(context: Context, set_id: int, value: float) -> None:
@@ -58,7 +58,7 @@ def cells(context: Context, asked: list[int]) -> set[tuple[int | None, str]]:
 
 
 def test_a_cell_is_delivered_once_and_whenever_it_changed(
-    context: Context, project: str, ids: list[int], keeper: Keeper
+    context: Context, project: str, ids: list[int], keeper: AutoDeliverer
 ) -> None:
     assert keeper.look() == []
     keep(context, project, [AutoDeliverRule(ids[0], ORM)], kept=True)
@@ -74,7 +74,7 @@ def test_a_cell_is_delivered_once_and_whenever_it_changed(
 
 
 def test_a_column_takes_new_sets_and_a_project_what_was_delivered_once(
-    context: Context, project: str, ids: list[int], keeper: Keeper, make_photo: MakePhoto,
+    context: Context, project: str, ids: list[int], keeper: AutoDeliverer, make_photo: MakePhoto,
     tmp_path: Path,
 ) -> None:  # fmt: skip
     keep(context, project, [AutoDeliverRule(None, ORM)], kept=True)
@@ -90,7 +90,7 @@ def test_a_column_takes_new_sets_and_a_project_what_was_delivered_once(
 
 
 def test_a_target_that_is_gone_keeps_no_other_from_being_kept(
-    context: Context, project: str, ids: list[int], keeper: Keeper
+    context: Context, project: str, ids: list[int], keeper: AutoDeliverer
 ) -> None:
     own = get_target(ORM).model_copy(update={"id": "ours"})
     targets.add(context, own)
@@ -106,7 +106,7 @@ def test_a_hand_that_has_not_rested_is_waited_for(
 ) -> None:
     monkeypatch.setattr(auto_deliver, "_REST", 0.6)
     time.sleep(0.7)
-    keeper = Keeper(context)
+    keeper = AutoDeliverer(context)
     keep(context, project, [AutoDeliverRule(None, ORM)], kept=True)
     assert cells(context, keeper.look()) == {(one, ORM) for one in ids}
     for value in (0.1, 0.2, 0.3):  # a burst
@@ -118,7 +118,7 @@ def test_a_hand_that_has_not_rested_is_waited_for(
 
 
 def test_what_fails_or_was_cancelled_is_not_tried_until_it_changes(
-    context: Context, project: str, ids: list[int], keeper: Keeper
+    context: Context, project: str, ids: list[int], keeper: AutoDeliverer
 ) -> None:
     keep(context, project, [AutoDeliverRule(one, ORM) for one in ids], kept=True)
     (asked,) = keeper.look()
@@ -144,7 +144,7 @@ def test_of_two_servers_one_keeps(
 ) -> None:
     monkeypatch.setattr(auto_deliver, "_REST", 0.0)
     keep(context, project, [AutoDeliverRule(ids[0], ORM)], kept=True)
-    keepers = [Keeper(context, every=0.05) for _ in range(2)]
+    keepers = [AutoDeliverer(context, every=0.05) for _ in range(2)]
     for one in keepers:
         one.start()
     end = time.monotonic() + 10

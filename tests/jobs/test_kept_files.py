@@ -14,7 +14,7 @@ from copper_sieve.core.image.raster import Picture
 from copper_sieve.services import deliveries, delivery_worker
 from copper_sieve.services.context import Context
 from copper_sieve.services.dry_run import each_to_each
-from copper_sieve.store.delivery_rows import KeptDelivery
+from copper_sieve.store.delivery_rows import StoredDelivery
 from tests.conftest import MakePhoto
 from tests.jobs.conftest import set_of
 from tests.serving import open_client
@@ -39,9 +39,9 @@ def set_id(keeping: Context, project: str, make_photo: MakePhoto, tmp_path: Path
     return set_of(keeping, project, make_photo(seed=171), tmp_path)
 
 
-def deliver(context: Context, project: str, set_id: int, **wish: Any) -> KeptDelivery:
+def deliver(context: Context, project: str, set_id: int, **wish: Any) -> StoredDelivery:
     cells = each_to_each([set_id], TARGETS)
-    asked = deliveries.ask(context, project, cells, deliveries.Wish(**wish))
+    asked = deliveries.ask(context, project, cells, deliveries.DeliveryRequest(**wish))
     delivery_worker.run(context, asked.id)
     done = deliveries.get(context, asked.id)
     assert done.state == "done", [part.error for part in done.parts]
@@ -56,7 +56,7 @@ def change(client: TestClient, project: str, set_id: int, metallic: float) -> No
     assert done.status_code == 200
 
 
-def files_of(done: KeptDelivery) -> dict[tuple[str, str], bytes]:
+def files_of(done: StoredDelivery) -> dict[tuple[str, str], bytes]:
     return {
         (part.target_id, path.name): path.read_bytes()
         for part in done.parts

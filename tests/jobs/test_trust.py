@@ -14,9 +14,9 @@ from pathlib import Path
 import psycopg
 import pytest
 
-from copper_sieve.core.errors import ConflictError, DatabaseAwayError
+from copper_sieve.core.errors import ConflictError, DatabaseUnavailableError
 from copper_sieve.core.export.assay import assay_folder
-from copper_sieve.core.export.atomic_swap import Place
+from copper_sieve.core.export.atomic_swap import StagedFolder
 from copper_sieve.core.models.texture_set import Constant
 from copper_sieve.services import delivered, deliveries, delivery_worker, recovery, sets
 from copper_sieve.services.context import Context
@@ -262,7 +262,7 @@ def test_killed_connections_are_no_failure(
             worker = start_worker()
         assert time.monotonic() < end, (state, deliveries.get(real, row.id))
         time.sleep(0.2)
-        with suppress(DatabaseAwayError):  # the page too asks again
+        with suppress(DatabaseUnavailableError):  # the page too asks again
             state = deliveries.get(real, row.id).state
     row = deliveries.get(real, row.id)
     assert (row.state, row.error) == ("done", None)
@@ -313,7 +313,7 @@ def test_whoever_computes_is_seen_to_live(
     seen: list[bool] = []
 
     def load(sha256: str):  # type: ignore[no-untyped-def]
-        place = Place(row.parts[0].folder, str(row.parts[0].number))
+        place = StagedFolder(row.parts[0].folder, str(row.parts[0].number))
         seen.append(place.is_staged_by_another())  # also where the lock in the database was lost
         return Context.load_source(context, sha256)
 
@@ -331,7 +331,7 @@ def test_a_delivery_goes_on_while_the_database_is_away(
 
     def transaction():  # type: ignore[no-untyped-def]
         if away.is_set():
-            raise DatabaseAwayError
+            raise DatabaseUnavailableError
         return real()
 
     def load(sha256: str):  # type: ignore[no-untyped-def]
@@ -353,13 +353,13 @@ def test_a_lost_lock_is_no_attempt_and_leaves_the_folder_to_its_next_worker(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
-    place = Place(row.parts[0].folder, str(row.parts[0].number))
+    place = StagedFolder(row.parts[0].folder, str(row.parts[0].number))
     seen: list[list[int]] = []
 
     def lost(self: object) -> None:
         seen.append(recovery.recover(context))  # another worker looks: it is still being staged
         assert place.working.is_dir()
-        raise DatabaseAwayError
+        raise DatabaseUnavailableError
 
     monkeypatch.setattr("copper_sieve.store.database.HeldLock.check", lost)
     delivery_worker.run(context, row.id)
@@ -389,7 +389,7 @@ def test_a_death_after_the_swap_is_settled_by_what_was_noted(
     def dies(self, staged):  # type: ignore[no-untyped-def]
         if noted:
             note(self, staged)
-        raise DatabaseAwayError  # and the process dies before it hears of it
+        raise DatabaseUnavailableError  # and the process dies before it hears of it
 
     monkeypatch.setattr(delivery_worker._Run, "_note_done", dies)
     monkeypatch.setattr(delivery_worker._Run, "_note_end", lambda *_: None)

@@ -18,7 +18,7 @@ from copper_sieve.services.context import Context
 from copper_sieve.services.webhooks import addresses, sending
 from copper_sieve.services.webhooks.addresses import AddressError, AddressPolicy, checked_url
 from copper_sieve.settings import Settings
-from copper_sieve.store.webhooks import Answer, Outgoing
+from copper_sieve.store.webhooks import OutboxMessage, WebhookResponse
 from tests.jobs.test_webhooks import Receiver, receiver
 from tests.serving import open_client
 
@@ -83,9 +83,9 @@ def test_a_name_is_checked_where_it_leads_and_only_that_is_called(
 
     monkeypatch.setattr(asyncio.BaseEventLoop, "getaddrinfo", leads)
 
-    def sent(policy: AddressPolicy, host: str) -> Answer:
+    def sent(policy: AddressPolicy, host: str) -> WebhookResponse:
         url = f"http://{host}:{receiver.server_port}/x"
-        message = Outgoing(1, 1, "key", "e", "{}", 1, url, "s")  # type: ignore[arg-type]
+        message = OutboxMessage(1, 1, "key", "e", "{}", 1, url, "s")  # type: ignore[arg-type]
         return run(sending.send(message, policy))
 
     closed = AddressPolicy()
@@ -130,7 +130,7 @@ def test_over_tls_the_name_is_verified_not_the_address(
 
     def error(host: str) -> str | None:
         url = f"https://{host}:{receiver.server_port}/x"
-        message = Outgoing(1, 1, "key", "e", "{}", 1, url, "s")  # type: ignore[arg-type]
+        message = OutboxMessage(1, 1, "key", "e", "{}", 1, url, "s")  # type: ignore[arg-type]
         return run(sending.send(message, policy)).error
 
     assert "couldn't connect" in str(error("build.example"))  # nobody vouches for it

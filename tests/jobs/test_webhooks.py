@@ -23,7 +23,7 @@ from copper_sieve.services.webhooks import sending, webhooks
 from copper_sieve.services.webhooks.addresses import AddressPolicy
 from copper_sieve.services.webhooks.dispatcher import Dispatcher
 from copper_sieve.services.webhooks.sending import KEY, seconds_until_next
-from copper_sieve.store.webhooks import Answer, Outgoing
+from copper_sieve.store.webhooks import OutboxMessage, WebhookResponse
 from tests.conftest import MakePhoto
 from tests.jobs.conftest import set_of
 from tests.serving import open_client
@@ -128,7 +128,9 @@ def dispatcher(context: Context) -> Iterator[OneThread]:
 
 
 def deliver(context: Context, project: str, set_id: int) -> int:
-    asked = deliveries.ask(context, project, [(set_id, ORM)], deliveries.Wish(rewrite=True))
+    asked = deliveries.ask(
+        context, project, [(set_id, ORM)], deliveries.DeliveryRequest(rewrite=True)
+    )
     delivery_worker.run(context, asked.id)
     return asked.id
 
@@ -327,7 +329,7 @@ def test_the_waits() -> None:
 def test_a_server_that_dies_in_a_call_leaves_the_message(
     context: Context, project: str, set_id: int, receiver: Receiver
 ) -> None:
-    async def dies(_: Outgoing, __: AddressPolicy) -> Answer:
+    async def dies(_: OutboxMessage, __: AddressPolicy) -> WebhookResponse:
         raise KeyboardInterrupt
 
     webhooks.add(context, project, receiver.url)

@@ -14,7 +14,7 @@ from copper_sieve.core.export.assay import read_manifest
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.demo import lamp_pictures as drawn
 from copper_sieve.library import documents
-from copper_sieve.library.batch import ManyWay, make_many, pictures_in, sets_among
+from copper_sieve.library.batch import BatchOptions, make_many, pictures_in, sets_among
 
 LAMPS = drawn.ring_of_lamps(6)
 
@@ -42,7 +42,7 @@ def test_a_folder_gives_a_set_that_is_measured(folder: Path, tmp_path: Path) -> 
     assert [path.name for path in stones.files] == [f"stones_{n}.png" for n in range(1, 7)]
     assert not any(one.measured for name, one in sets.items() if name != "stones")
     assert set(sets) == {"stones", "stones_7", "stones_8", "sky_1"}  # each by itself
-    way = ManyWay(targets=(documents.target("separate-png"),), longer_side=64)
+    way = BatchOptions(targets=(documents.target("separate-png"),), longer_side=64)
     (made,) = make_many([stones], way, tmp_path / "out")
     assert made.state == "done", made.error
     assert "6 light captures" in made.notes

@@ -14,7 +14,7 @@ from pathlib import Path
 import psycopg
 import pytest
 
-from copper_sieve.core.errors import DatabaseAwayError, SetupError
+from copper_sieve.core.errors import DatabaseUnavailableError, SetupError
 from copper_sieve.store import cluster as module
 from copper_sieve.store.cluster import Cluster
 from copper_sieve.store.database import Database
@@ -80,7 +80,7 @@ def patiently(database: Database, statement: str) -> list[dict]:
             with database.transaction() as connection:
                 found = connection.execute(statement)  # type: ignore[arg-type]
                 return found.fetchall() if found.description else []
-        except DatabaseAwayError:
+        except DatabaseUnavailableError:
             assert time.monotonic() < end
 
 
@@ -114,7 +114,7 @@ def test_nobody_waits_long_for_a_database_that_is_away(home: Path) -> None:
         for _ in range(2):
             began = time.monotonic()
             with (
-                pytest.raises(DatabaseAwayError, match="being started again"),
+                pytest.raises(DatabaseUnavailableError, match="being started again"),
                 database.transaction() as connection,
             ):
                 connection.execute("select 1")

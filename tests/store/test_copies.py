@@ -12,7 +12,7 @@ import fsspec
 import pytest
 
 from copper_sieve.core.errors import CancelledError, DeliveryError, ForeignFileError
-from copper_sieve.store.copies import Copied, copy_to
+from copper_sieve.store.copies import CopyCounts, copy_to
 
 PLACE = "memory://bucket/wall"
 
@@ -53,15 +53,15 @@ def manifest(there: Any) -> bytes:
 
 def test_only_what_changed_is_sent_and_what_is_gone_goes(there: Any, tmp_path: Path) -> None:
     folder = delivered(tmp_path / "wall", color="brown", normal="flat", old="stays", left=("old",))
-    assert copy_to(PLACE, folder, "manifest.json") == Copied(3, 0, 0)
+    assert copy_to(PLACE, folder, "manifest.json") == CopyCounts(3, 0, 0)
     assert held(there) == {"color.png": "brown", "normal.png": "flat", "old.png": "stays"}
     assert manifest(there) == (folder / "manifest.json").read_bytes()
-    assert copy_to(PLACE, folder, "manifest.json") == Copied(0, 3, 0)
+    assert copy_to(PLACE, folder, "manifest.json") == CopyCounts(0, 3, 0)
     delivered(folder, color="ochre", normal="flat")
-    assert copy_to(PLACE, folder, "manifest.json") == Copied(1, 1, 1)
+    assert copy_to(PLACE, folder, "manifest.json") == CopyCounts(1, 1, 1)
     assert held(there) == {"color.png": "ochre", "normal.png": "flat"}
     there.rm_file("/bucket/wall/normal.png")  # somebody took it away
-    assert copy_to(PLACE, folder, "manifest.json") == Copied(1, 1, 0)
+    assert copy_to(PLACE, folder, "manifest.json") == CopyCounts(1, 1, 0)
     assert held(there)["normal.png"] == "flat"
 
 
@@ -106,7 +106,7 @@ def test_what_somebody_changed_there_is_not_removed(there: Any, tmp_path: Path) 
     copy_to(PLACE, folder, "manifest.json")
     there.pipe_file("/bucket/wall/normal.png", b"painted over")
     delivered(folder, color="brown")
-    assert copy_to(PLACE, folder, "manifest.json") == Copied(0, 1, 0)
+    assert copy_to(PLACE, folder, "manifest.json") == CopyCounts(0, 1, 0)
     assert held(there)["normal.png"] == "painted over"
 
 

@@ -12,7 +12,7 @@ from copper_sieve.services.context import Context
 from copper_sieve.services.sources import take_in
 from copper_sieve.settings import Settings
 from copper_sieve.store.database import Database
-from copper_sieve.store.delivery_locations import Places, adopt
+from copper_sieve.store.delivery_locations import DeliveryLocations, adopt
 from tests.conftest import MakePhoto
 
 
@@ -23,14 +23,14 @@ from tests.conftest import MakePhoto
      ("/srv/game/inner/x:y", "inner:x:y"), ("/elsewhere", "/elsewhere")],
 )  # fmt: skip
 def test_a_path_is_stored_by_the_innermost_folder(path: str, stored: str) -> None:
-    places = Places({"deliveries": Path("/home/deliveries"), "game": Path("/srv/game"),
+    places = DeliveryLocations({"deliveries": Path("/home/deliveries"), "game": Path("/srv/game"),
                      "inner": Path("/srv/game/inner")})  # fmt: skip
     assert places.stored(Path(path)) == stored
     assert places.path(stored) == Path(path)
 
 
 def test_a_path_of_a_folder_that_has_no_name_here_is_not_reached() -> None:
-    places = Places({"deliveries": Path("/home/deliveries")})
+    places = DeliveryLocations({"deliveries": Path("/home/deliveries")})
     assert places.path("game:Content/wall") == Path("game:Content/wall")
     assert places.stored(Path("game:Content/wall")) == "game:Content/wall"
 
@@ -45,7 +45,7 @@ def test_folders_are_named_by_their_entries_or_their_own_names() -> None:
 @pytest.fixture
 def first(
     context: Context, project: str, make_photo: MakePhoto
-) -> tuple[Context, deliveries.KeptDelivery]:
+) -> tuple[Context, deliveries.StoredDelivery]:
     """A server with one delivery."""
     photo = make_photo("pier.png", size=(16, 16), seed=811)
     set_id = take_in(context, project, photo, photo.name).set_id
@@ -64,7 +64,7 @@ def stored(database: Database, delivery_id: int) -> str:
 
 
 def test_a_server_that_moved_finds_its_files_and_not_those_of_the_old_home(
-    first: tuple[Context, deliveries.KeptDelivery], database: Database, project: str, tmp_path: Path
+    first: tuple[Context, deliveries.StoredDelivery], database: Database, project: str, tmp_path: Path
 ) -> None:
     context, delivery = first
     assert stored(database, delivery.id) == f"deliveries:{project}/orm-y-down/pier"
@@ -86,7 +86,7 @@ def test_a_server_that_moved_finds_its_files_and_not_those_of_the_old_home(
 
 
 def test_paths_of_older_versions_are_adopted(
-    first: tuple[Context, deliveries.KeptDelivery], database: Database, project: str, tmp_path: Path
+    first: tuple[Context, deliveries.StoredDelivery], database: Database, project: str, tmp_path: Path
 ) -> None:
     """Those under a folder of this server, and the default place of any home."""
     context, delivery = first

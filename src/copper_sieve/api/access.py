@@ -21,7 +21,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from copper_sieve.api.credentials import SESSION_SECONDS, Credentials
 from copper_sieve.api.problems import problem
 from copper_sieve.api.sign_in_page import STYLE_PATH, continue_page, sign_in_page, style_sheet
-from copper_sieve.core.errors import DatabaseAwayError
+from copper_sieve.core.errors import DatabaseUnavailableError
 
 _COOKIE = "sieve_access"
 _LOOPBACK = frozenset({"localhost", "127.0.0.1", "::1"})
@@ -154,7 +154,7 @@ class Guard:
             case Credentials() as credentials:
                 try:
                     return await _Visit(credentials, scope, receive, client).answer()
-                except DatabaseAwayError as error:
+                except DatabaseUnavailableError as error:
                     return problem(503, error.code, error.message, {"Retry-After": "1"})
             case None:
                 return _no_access()

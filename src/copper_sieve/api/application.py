@@ -40,14 +40,14 @@ from copper_sieve.api.routers import (
     webhooks,
 )
 from copper_sieve.api.uploads import RAW_BODY
-from copper_sieve.services.auto_deliver import Keeper
-from copper_sieve.services.checklist import Overseer
+from copper_sieve.services.auto_deliver import AutoDeliverer
+from copper_sieve.services.checklist import ChecklistRunner
 from copper_sieve.services.context import Context
 from copper_sieve.services.disk_use import Purger
-from copper_sieve.services.idle import Rest
+from copper_sieve.services.idle import IdleThread
 from copper_sieve.services.preview import Previewer
 from copper_sieve.services.shared_storage import Fetcher
-from copper_sieve.services.watched_folders import Follower
+from copper_sieve.services.watched_folders import FolderWatcher
 from copper_sieve.services.webhooks.dispatcher import Dispatcher
 
 
@@ -133,13 +133,13 @@ def make_application(context: Context | None = None, access: Access | None = Non
     if context:
         app.state.context = context
         app.state.previewer = Previewer(context)
-        app.state.rest = Rest(context.memory, also=context.models.forget)
-        app.state.follower = Follower(context)
-        app.state.overseer = Overseer(context, app.state.rest.quiet)
+        app.state.rest = IdleThread(context.memory, also=context.models.forget)
+        app.state.follower = FolderWatcher(context)
+        app.state.overseer = ChecklistRunner(context, app.state.rest.quiet)
         # Threads that run as long as the application.
         app.state.watching = (
             app.state.rest,
-            Keeper(context),
+            AutoDeliverer(context),
             Dispatcher(context),
             Purger(context),
             Fetcher(context),

@@ -14,7 +14,7 @@ from collections.abc import Callable
 from cachetools import TTLCache
 
 from copper_sieve.api.access_token import AccessToken
-from copper_sieve.core.errors import DatabaseAwayError
+from copper_sieve.core.errors import DatabaseUnavailableError
 from copper_sieve.store import access_sessions
 from copper_sieve.store.database import Database
 
@@ -123,7 +123,7 @@ class Credentials:
         try:
             with self._database.transaction() as connection:
                 valid = access_sessions.is_valid(connection, key)
-        except DatabaseAwayError:
+        except DatabaseUnavailableError:
             if key in self._checked:
                 return True
             raise

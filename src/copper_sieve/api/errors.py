@@ -15,13 +15,14 @@ from copper_sieve.api.problems import problem
 from copper_sieve.core.errors import (
     CancelledError,
     ConflictError,
-    DatabaseAwayError,
+    DatabaseUnavailableError,
     DeliveryError,
+    DiskFullError,
     MeasureError,
     MeshError,
     ModelTooLargeError,
-    NoRoomError,
     NotFoundError,
+    NotStorableError,
     ParameterError,
     PictureError,
     PictureTooLargeError,
@@ -30,7 +31,6 @@ from copper_sieve.core.errors import (
     RecipeError,
     ShapeError,
     SieveError,
-    UnkeepableError,
     UnknownTargetError,
     UnreadableError,
 )
@@ -38,9 +38,9 @@ from copper_sieve.store.database import in_our_words
 
 _log = logging.getLogger(__name__)
 _STATUS: tuple[tuple[type[SieveError], int], ...] = (
-    (DatabaseAwayError, 503),
-    (NoRoomError, 507),
-    (UnkeepableError, 422),
+    (DatabaseUnavailableError, 503),
+    (DiskFullError, 507),
+    (NotStorableError, 422),
     (UnreadableError, 409),
     (NotFoundError, 404),
     (UnknownTargetError, 404),
@@ -96,7 +96,7 @@ def add_error_answers(app: FastAPI) -> None:
     @app.exception_handler(OSError)
     async def disk(request: Request, error: OSError) -> JSONResponse:
         if error.errno in (errno.ENOSPC, errno.EDQUOT):
-            return await known(request, NoRoomError())
+            return await known(request, DiskFullError())
         return await unexpected(request, error)
 
     @app.exception_handler(MemoryError)

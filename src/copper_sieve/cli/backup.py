@@ -161,7 +161,7 @@ def _check(file: Path) -> None:
                     "select (select count(*) from project), (select count(*) from texture_set)"
                 ).fetchone()
                 originals = backups.check_originals(connection)
-                files = backups.Counts()
+                files = backups.BackupCounts()
                 if archive is not None:
                     files = backups.check_files(archive, backups.delivered_files(connection))
         finally:

@@ -15,9 +15,9 @@ from copper_sieve.core.ingest.unpack import may_be_taken_in
 from copper_sieve.core.untrusted_paths import local_path
 from copper_sieve.library import documents
 from copper_sieve.library.batch import (
+    BatchOptions,
     FileSet,
     Made,
-    ManyWay,
     make_many,
     pictures_in,
     report,
@@ -64,7 +64,7 @@ def run(arguments: argparse.Namespace) -> int:
     return 1 if any(one.state == "failed" for one in made) else 0
 
 
-def way_of(arguments: argparse.Namespace) -> ManyWay:
+def way_of(arguments: argparse.Namespace) -> BatchOptions:
     """Return how sets are created, from the options. Raises SieveError for invalid options."""
     if arguments.model and not arguments.model.is_file():
         raise ParameterError(f"{arguments.model} doesn't exist. Give a model file with --model")
@@ -74,7 +74,7 @@ def way_of(arguments: argparse.Namespace) -> ManyWay:
         )
     if arguments.out.exists() and not arguments.out.is_dir():
         raise DeliveryError(f"{arguments.out} is a file. Give a folder with --out")
-    return ManyWay(
+    return BatchOptions(
         targets=tuple(documents.target(one) for one in dict.fromkeys(arguments.target)),
         cards=tuple(documents.card(one) for one in arguments.card),
         recipe=documents.recipe(arguments.recipe) if arguments.recipe else None,
@@ -141,6 +141,6 @@ def _matching(base: Path, name: str) -> Iterable[Path]:
     return [whole]
 
 
-def sets_of(folder: Path, way: ManyWay) -> list[FileSet]:
+def sets_of(folder: Path, way: BatchOptions) -> list[FileSet]:
     """Return the sets that are currently in a folder."""
     return sets_among(pictures_in([folder]), way.cards, way.limits)

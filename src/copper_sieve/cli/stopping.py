@@ -11,7 +11,7 @@ SERVERS = ("demo", "serve", "work")  # commands that run until they are stopped
 _STOPPED = 130  # the exit status that shells use for Ctrl+C
 
 
-class Stopping:
+class OrderedShutdown:
     """Records a stop request; startup code checks for it between its steps.
 
     This keeps steps atomic: starting a database server, stopping a worker, or native threads that
@@ -52,4 +52,4 @@ class Stopping:
             who()
 
 
-stopping = Stopping()
+stopping = OrderedShutdown()

@@ -13,7 +13,7 @@ from watchfiles import watch
 
 from copper_sieve.cli.many import sets_of, tell, way_of
 from copper_sieve.core.errors import ParameterError
-from copper_sieve.library.batch import FileSet, ManyWay, make_many
+from copper_sieve.library.batch import BatchOptions, FileSet, make_many
 
 _SETTLED = 1.0  # seconds without a write after which a file counts as complete
 _REST_MS = 400
@@ -44,7 +44,7 @@ class _Watcher:
     """Processes a folder whenever it changes."""
 
     def __init__(
-        self, folder: Path, out: Path, way: ManyWay, arguments: argparse.Namespace
+        self, folder: Path, out: Path, way: BatchOptions, arguments: argparse.Namespace
     ) -> None:
         self._folder, self._out, self._way = folder, out, way
         self._jobs, self._as_json = arguments.jobs, arguments.json

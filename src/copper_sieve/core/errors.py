@@ -131,7 +131,7 @@ class DeliveryError(SieveError):
     """The delivery could not be written."""
 
 
-class PartlyPlacedError(DeliveryError):
+class PartialDeliveryError(DeliveryError):
     """A delivery failed while its folders were put in place, and some could not be taken back."""
 
 
@@ -155,7 +155,7 @@ class ConflictError(SieveError):
     """Somebody else changed this in the meantime: reload and try again."""
 
 
-class NeedsSortingError(ConflictError):
+class ReviewRequiredError(ConflictError):
     """A picture of this kind begins no set: sort it to its set in Intake."""
 
 
@@ -167,16 +167,16 @@ class UnreadableError(SieveError):
     """Stored data can't be read by this version."""
 
 
-class UnkeepableError(SieveError):
+class NotStorableError(SieveError):
     """A text or number in the request cannot be kept: leave out characters of no meaning (NUL)
     and numbers that are out of all range."""
 
 
-class DatabaseAwayError(SieveError):
+class DatabaseUnavailableError(SieveError):
     """The database is being started again: wait a moment, nothing that was saved is lost."""
 
 
-class NoRoomError(SieveError):
+class DiskFullError(SieveError):
     """The disk is full. Free space and try again."""
 
 

@@ -7,7 +7,7 @@ import numpy as np
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.normals import vectors_to_encoded
 from copper_sieve.core.image.raster import Picture
-from copper_sieve.core.operations import Surface, get_operation
+from copper_sieve.core.operations import SurfaceContext, get_operation
 from copper_sieve.demo.drawing import (
     cells,
     color_picture,
@@ -17,7 +17,7 @@ from copper_sieve.demo.drawing import (
     tiling_noise,
 )
 
-SURFACE = Surface.of(tile_size=0.4, depth=0.008, wrap=True)
+SURFACE = SurfaceContext.of(tile_size=0.4, depth=0.008, wrap=True)
 
 
 def draw_hammered_copper(size: int = 1024, seed: int = 11) -> dict[str, Picture]:

@@ -21,7 +21,7 @@ _STEP = 0.5  # texels on the way to the lamp
 
 
 @dataclass(frozen=True, slots=True)
-class Surface:
+class SyntheticSurface:
     """A surface that tiles.
 
     height : (H, W) float32, in texels; color : (H, W, 3) linear; roughness : (H, W)
@@ -41,7 +41,7 @@ class Surface:
 
 
 def lit_by(
-    surface: Surface, lamp: Lamp, *, shadows: bool = True, mirrors: float = F0
+    surface: SyntheticSurface, lamp: Lamp, *, shadows: bool = True, mirrors: float = F0
 ) -> Float:  # fmt: skip
     """Return the view from straight above, (H, W, 3) float32, linear; mirrors : reflectance."""
     normal, rough = surface.normal, surface.roughness[..., None]
@@ -181,13 +181,15 @@ def _grid(size: int) -> tuple[Float, Float]:
     return x, y
 
 
-def plaster(size: int, rng: np.random.Generator) -> Surface:
+def plaster(size: int, rng: np.random.Generator) -> SyntheticSurface:
     """Bright and matte, in gentle waves."""
     color = _even(size, 0.72, 0.68, 0.6) * (1 + 0.04 * _waves(size, rng, 60, 6))[..., None]
-    return Surface(2.2 * _waves(size, rng, 60, 9), color, np.full((size, size), 0.9, np.float32))
+    return SyntheticSurface(
+        2.2 * _waves(size, rng, 60, 9), color, np.full((size, size), 0.9, np.float32)
+    )
 
 
-def cloth(size: int, rng: np.random.Generator) -> Surface:
+def cloth(size: int, rng: np.random.Generator) -> SyntheticSurface:
     """Dark and matte: threads over and under each other, dyed in stripes."""
     x, y = _grid(size)
     a, b = np.sin(2 * np.pi * x / 16), np.sin(2 * np.pi * y / 16)
@@ -195,10 +197,10 @@ def cloth(size: int, rng: np.random.Generator) -> Surface:
     stripe = ((x // 64) % 2)[..., None]
     color = stripe * _numbers([0.03, 0.05, 0.16]) + (1 - stripe) * _numbers([0.12, 0.1, 0.09])
     wandering = 0.4 * _waves(size, rng, 80, 20)
-    return Surface(_soft(height, 1.5) + wandering, color, np.full_like(x, 0.85))
+    return SyntheticSurface(_soft(height, 1.5) + wandering, color, np.full_like(x, 0.85))
 
 
-def pebbles(size: int, rng: np.random.Generator) -> Surface:
+def pebbles(size: int, rng: np.random.Generator) -> SyntheticSurface:
     """Stones of several colors that throw shadows, half rough."""
     x, y = _grid(size)
     height = np.zeros((size, size), np.float32)
@@ -212,10 +214,10 @@ def pebbles(size: int, rng: np.random.Generator) -> Surface:
         height[above] = dome[above]
         color[above] = rng.uniform(0.15, 0.5) * rng.uniform(0.8, 1.2, 3)
     height = _soft(height, 1.2)
-    return Surface(height, color, np.full_like(x, 0.55))
+    return SyntheticSurface(height, color, np.full_like(x, 0.55))
 
 
-def tiles(size: int, rng: np.random.Generator) -> Surface:
+def tiles(size: int, rng: np.random.Generator) -> SyntheticSurface:
     """Glazed tiles with round edges, each leaning a little, in rough grout."""
     x, y = _grid(size)
     side = 64
@@ -229,51 +231,55 @@ def tiles(size: int, rng: np.random.Generator) -> Surface:
     on = np.clip(dome, 0, 1)[..., None]
     color = hue * on + (1 - on) * np.float32(0.4)
     height = _soft(height, 1.5)
-    return Surface(height, color, (0.25 * on + 0.8 * (1 - on))[..., 0].astype(np.float32))
+    return SyntheticSurface(height, color, (0.25 * on + 0.8 * (1 - on))[..., 0].astype(np.float32))
 
 
-def wood(size: int, rng: np.random.Generator) -> Surface:
+def wood(size: int, rng: np.random.Generator) -> SyntheticSurface:
     """Planed boards, oiled: grain in the color, pores in the relief."""
     x, _ = _grid(size)
     rings = np.sin(0.22 * x + 2.2 * _waves(size, rng, 120, 40))
     pores = np.minimum(_waves(size, rng, 30, 5), 0)
     color = _numbers([0.42, 0.26, 0.13]) * (1 + 0.35 * rings[..., None])
-    return Surface(
+    return SyntheticSurface(
         _numbers(0.9 * rings + 1.2 * pores), color.astype(np.float32), np.full_like(x, 0.5)
     )
 
 
-def leather(size: int, rng: np.random.Generator) -> Surface:
+def leather(size: int, rng: np.random.Generator) -> SyntheticSurface:
     """Dark, with a shine, in cells."""
     cells = np.abs(_waves(size, rng, 50, 9))
     height = 2.4 * np.sqrt(cells) + 1.2 * _waves(size, rng, 100, 40)
     height = _soft(height, 1.5)
-    return Surface(height, _even(size, 0.07, 0.045, 0.03), np.full((size, size), 0.38, np.float32))
+    return SyntheticSurface(
+        height, _even(size, 0.07, 0.045, 0.03), np.full((size, size), 0.38, np.float32)
+    )
 
 
-def painted(size: int, rng: np.random.Generator) -> Surface:
+def painted(size: int, rng: np.random.Generator) -> SyntheticSurface:
     """Nearly flat, painted in hard-edged colors, half shiny."""
     field = _waves(size, rng, 70, 25)
     colors = _numbers([[0.6, 0.1, 0.07], [0.75, 0.7, 0.55], [0.05, 0.2, 0.25]])
     color = colors[np.digitize(field, [-0.4, 0.6])]
-    return Surface(1.6 * _waves(size, rng, 60, 12), color, np.full((size, size), 0.45, np.float32))
+    return SyntheticSurface(
+        1.6 * _waves(size, rng, 60, 12), color, np.full((size, size), 0.45, np.float32)
+    )
 
 
-def dimples(size: int, rng: np.random.Generator) -> Surface:
+def dimples(size: int, rng: np.random.Generator) -> SyntheticSurface:
     """Bright and glossy, dimpled, matte in patches."""
     x, y = _grid(size)
     height = 2.2 * np.cos(2 * np.pi * x / 32) * np.cos(2 * np.pi * y / 32)
     rough = np.where(_waves(size, rng, 200, 60) > 0, 0.3, 0.6).astype(np.float32)
-    return Surface(_numbers(height), _even(size, 0.5, 0.52, 0.55), _soft(rough, 2.5))
+    return SyntheticSurface(_numbers(height), _even(size, 0.5, 0.52, 0.55), _soft(rough, 2.5))
 
 
-SURFACES: dict[str, Callable[[int, np.random.Generator], Surface]] = {
+SURFACES: dict[str, Callable[[int, np.random.Generator], SyntheticSurface]] = {
     one.__name__: one for one in (plaster, cloth, pebbles, tiles, wood, leather, painted, dimples)
 }
 
 
 def pictures_of(
-    surface: Surface, lamps: Sequence[Lamp], rng: np.random.Generator, *, noise: float = 0.01,
+    surface: SyntheticSurface, lamps: Sequence[Lamp], rng: np.random.Generator, *, noise: float = 0.01,
     quality: int | None = 92,
     whole_colors: bool = False,
     placements: Sequence[Placement] = (),

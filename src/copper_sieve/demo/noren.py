@@ -17,8 +17,14 @@ from copper_sieve.core.image.raster import Encoding, Float, Picture
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.light_directions import Lamp
 from copper_sieve.core.measuring.stack import Placement
-from copper_sieve.core.models.light_captures import ShotsSpec
-from copper_sieve.demo.lamp_pictures import Surface, displaced, lit_by, photographed, with_ball
+from copper_sieve.core.models.light_captures import CapturesSpec
+from copper_sieve.demo.lamp_pictures import (
+    SyntheticSurface,
+    displaced,
+    lit_by,
+    photographed,
+    with_ball,
+)
 
 NOREN_SET = "noren"
 NOREN_BALL = (0.88, 0.87, 0.075)  # x, y and radius, in widths
@@ -36,7 +42,7 @@ def noren_lamps() -> list[Lamp]:
     return [Lamp.at(a, u, strength=1.0) for a, u in zip(around, up, strict=True)]
 
 
-def noren_surface(size: int = 512, seed: int = 21) -> Surface:
+def noren_surface(size: int = 512, seed: int = 21) -> SyntheticSurface:
     """The cloth: plain weave with soft folds, indigo with an undyed lantern."""
     rng = np.random.default_rng(seed)
     y, x = (np.mgrid[:size, :size] + 0.5) / size
@@ -50,10 +56,10 @@ def noren_surface(size: int = 512, seed: int = 21) -> Surface:
     faded = 1 + 0.18 * _noise(rng, size, 5)[..., None]
     color = (_UNDYED + (_INDIGO - _UNDYED) * dyed) * faded * (0.93 + 0.07 * over[..., None])
     rough = np.full((size, size), 0.72, np.float32)
-    return Surface(height.astype(np.float32), color.astype(np.float32), rough)
+    return SyntheticSurface(height.astype(np.float32), color.astype(np.float32), rough)
 
 
-def noren_shots(sources: Sequence[str]) -> ShotsSpec:
+def noren_shots(sources: Sequence[str]) -> CapturesSpec:
     """The analysis result of the pictures, stored with this module because it takes half a minute;
     a test verifies it.
 
@@ -61,7 +67,7 @@ def noren_shots(sources: Sequence[str]) -> ShotsSpec:
     """
     held = json.loads(files(__package__).joinpath("noren_looked.json").read_text("utf-8"))
     shots = [{**one, "source": source} for one, source in zip(held["shots"], sources, strict=True)]
-    return ShotsSpec.model_validate({**held, "shots": shots})
+    return CapturesSpec.model_validate({**held, "shots": shots})
 
 
 def noren_pictures(size: int = 512, seed: int = 22) -> list[Picture]:

@@ -18,7 +18,7 @@ from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.encoding import quantize
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Float, Picture
-from copper_sieve.core.image.tile_layout import Sheet
+from copper_sieve.core.image.tile_layout import TileLayout
 from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.core.models.texture_set import Imported, SetDefinition, SurfaceSpec, compose
 from copper_sieve.demo.drawing import color_picture, mix, rgb, tiling_noise
@@ -91,7 +91,7 @@ def _crack(x: Float, y: Float, bend: Float) -> Float:
 def wall_pictures(side: int = 512) -> dict[str, Picture]:
     """Every tile by its file's name without an ending."""
     color, height = wall_maps(side)
-    sheet, size = Sheet.of(WALL_TILES), (2 * side, 2 * side)
+    sheet, size = TileLayout.of(WALL_TILES), (2 * side, 2 * side)
     out: dict[str, Picture] = {}
     for number in WALL_TILES:
         box = sheet.box(number, size)

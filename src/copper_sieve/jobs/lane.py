@@ -14,12 +14,12 @@ from dataclasses import dataclass
 import procrastinate
 from procrastinate import App
 
-from copper_sieve.core.errors import DatabaseAwayError
+from copper_sieve.core.errors import DatabaseUnavailableError
 from copper_sieve.jobs.queue import DELIVERIES, add_tasks, connect_queue
 from copper_sieve.jobs.watchdog import watched_over
 from copper_sieve.services import delivery_worker, recovery
 from copper_sieve.services.context import Context
-from copper_sieve.services.idle import Rest
+from copper_sieve.services.idle import IdleThread
 from copper_sieve.services.jobs.execution import carry_out
 from copper_sieve.services.jobs.requests import ask_for_missing
 from copper_sieve.settings import Settings
@@ -41,7 +41,7 @@ class _Lane:
 
     name: str
     context: Context
-    rest: Rest
+    rest: IdleThread
     stopping: threading.Event
     idle: threading.Event
 
@@ -92,7 +92,7 @@ def run_lane(
     database = Database(dsn, size=4)
     context = Context(settings, database, lambda *_: None)
     connect_queue(context)
-    rest = Rest(context.memory, also=context.models.forget)
+    rest = IdleThread(context.memory, also=context.models.forget)
     rest.start()
     lane = _Lane(name, context, rest, stopping, threading.Event())
     lane.idle.set()
@@ -138,7 +138,7 @@ async def _recover_again_and_again(lane: _Lane, app: App) -> None:
             last = time.monotonic()
             try:
                 await _recover(lane, app)
-            except DatabaseAwayError:  # retried in the next round
+            except DatabaseUnavailableError:  # retried in the next round
                 _log.warning("database unavailable; retrying")
             except Exception:
                 _log.exception("couldn't check for abandoned work")

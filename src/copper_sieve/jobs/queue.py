@@ -12,12 +12,12 @@ from procrastinate.exceptions import AlreadyEnqueued
 from procrastinate.jobs import Job
 from procrastinate.retry import BaseRetryStrategy, RetryDecision
 
-from copper_sieve.core.errors import DatabaseAwayError
+from copper_sieve.core.errors import DatabaseUnavailableError
 from copper_sieve.services.context import Context
 from copper_sieve.services.jobs.execution import PutBackError
 from copper_sieve.store import delivery_parts
 from copper_sieve.store.database import Database, Transaction
-from copper_sieve.store.jobs import JOB_NAMES, KeptJob
+from copper_sieve.store.jobs import JOB_NAMES, StoredJob
 from copper_sieve.store.migrating import migrate
 
 DELIVERIES = "deliveries"  # the lane of deliveries; other lanes carry out jobs
@@ -33,7 +33,7 @@ def migrate_all(database: Database) -> list[str]:
     return migrate(database, manager.get_schema(), own)
 
 
-class AfterTrouble(BaseRetryStrategy):
+class RetryAfterError(BaseRetryStrategy):
     """Retry strategy: tasks are retried if their worker was stopped or lost the database; other
     errors are recorded with the job.
     """
@@ -42,7 +42,7 @@ class AfterTrouble(BaseRetryStrategy):
         """Return when a task is retried; None: never."""
         if isinstance(exception, PutBackError):
             return RetryDecision(retry_in={"seconds": 0})
-        if isinstance(exception, DatabaseAwayError):
+        if isinstance(exception, DatabaseUnavailableError):
             return RetryDecision(retry_in={"seconds": _AGAIN})
         return None
 
@@ -80,7 +80,7 @@ def enqueuer() -> Callable[[Transaction, int], None]:
     return enqueue
 
 
-def starter() -> Callable[[Transaction, KeptJob], None]:
+def starter() -> Callable[[Transaction, StoredJob], None]:
     """Return a function that queues the task of a job in the caller's transaction.
 
     The lock prevents equal jobs from running in parallel, the queueing lock prevents duplicates in
@@ -88,7 +88,7 @@ def starter() -> Callable[[Transaction, KeptJob], None]:
     """
     app = _defining()
 
-    def start(connection: Transaction, job: KeptJob) -> None:
+    def start(connection: Transaction, job: StoredJob) -> None:
         with contextlib.suppress(AlreadyEnqueued), connection.transaction():
             app.configure_task(
                 job.kind,
@@ -106,7 +106,7 @@ def add_tasks(app: App, deliver: Callable[[int], None], carry_out: Callable[[int
     """Register the tasks with the queue: `deliver`, and one for each kind of job."""
     app.task(name="deliver", queue=DELIVERIES)(_deliver_task(deliver))
     for kind in JOB_NAMES:
-        app.task(name=kind, retry=AfterTrouble())(_job_task(carry_out))
+        app.task(name=kind, retry=RetryAfterError())(_job_task(carry_out))
 
 
 def _deliver_task(deliver: Callable[[int], None]) -> Callable[[int], None]:

@@ -19,7 +19,7 @@ from copper_sieve.core.detection.names import read_name
 from copper_sieve.core.errors import ManifestError, MeasureError, SieveError, WriteError
 from copper_sieve.core.export.assay import read_manifest
 from copper_sieve.core.graph.evaluate import Cache
-from copper_sieve.core.models.assignment import Assignment, beside, guessed_by_name
+from copper_sieve.core.models.assignment import Assignment, guessed_by_name, resolve_with_siblings
 from copper_sieve.core.models.manifest import FILE_NAME
 from copper_sieve.core.models.measured_set import name_of
 from copper_sieve.core.models.naming import slug
@@ -49,7 +49,7 @@ class FileSet:
 
 
 @dataclass(frozen=True)
-class ManyWay:
+class BatchOptions:
     """How sets are made of pictures.
 
     cards : source cards; the one that knows the names of a set's files is applied
@@ -172,7 +172,9 @@ def _by_name(files: Sequence[Path], cards: Sequence[SourceCard]) -> dict[str, li
     for path, (assignment, mark, confidence) in guesses.items():
         name = assignment.set_name
         if not assignment.tile:
-            name = beside(slug(path.stem), assignment, mark, confidence, stems)[0].set_name
+            name = resolve_with_siblings(slug(path.stem), assignment, mark, confidence, stems)[
+                0
+            ].set_name
         groups.setdefault(names.setdefault(name.lower(), name), []).append(path)
     return groups
 
@@ -204,7 +206,7 @@ def _guess(path: Path, cards: Sequence[SourceCard]) -> tuple[Assignment, str, fl
 class Record:
     """Record of the created sets of a folder, so that unchanged ones are skipped."""
 
-    def __init__(self, out: Path, way: ManyWay) -> None:
+    def __init__(self, out: Path, way: BatchOptions) -> None:
         self._path, self._way = out / RECORD, way.digest()
         self._sets: dict[str, Any] = {}
         try:
@@ -261,7 +263,9 @@ def _lies_whole(folder: Path, sha256: str) -> bool:
         return False
 
 
-def make_many(sets: Sequence[FileSet], way: ManyWay, out: Path, jobs: int = 1) -> Iterable[Made]:
+def make_many(
+    sets: Sequence[FileSet], way: BatchOptions, out: Path, jobs: int = 1
+) -> Iterable[Made]:
     """Create and deliver sets to `out/<target>/<set>`; yields them when done.
 
     jobs : number of processes
@@ -283,7 +287,7 @@ def make_many(sets: Sequence[FileSet], way: ManyWay, out: Path, jobs: int = 1) -
 
 
 def _each(
-    todo: Sequence[FileSet], way: ManyWay, out: Path, jobs: int
+    todo: Sequence[FileSet], way: BatchOptions, out: Path, jobs: int
 ) -> Iterable[tuple[FileSet, Made]]:
     if jobs <= 1 or len(todo) <= 1:
         for one in todo:
@@ -297,7 +301,7 @@ def _each(
             yield futures[done], done.result()
 
 
-def make_one(one: FileSet, way: ManyWay, out: Path) -> Made:
+def make_one(one: FileSet, way: BatchOptions, out: Path) -> Made:
     """Make and deliver one set."""
     files = tuple(map(str, one.files))
     try:

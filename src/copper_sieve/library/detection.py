@@ -12,10 +12,10 @@ from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.models.assignment import (
     AS_SPECULAR,
     Assignment,
-    beside,
     guessed,
     imports_of,
     is_specular_set,
+    resolve_with_siblings,
     with_card,
 )
 from copper_sieve.core.models.naming import slug
@@ -122,7 +122,7 @@ def _by_their_names(ones: list[_One]) -> list[_One]:
         if one.assignment.tile:
             found.append(one)
             continue
-        assignment, mark = beside(
+        assignment, mark = resolve_with_siblings(
             slug(one.path.stem), one.assignment, one.mark, one.found.confidence, stems
         )
         found.append(replace(one, assignment=assignment, mark=mark))

@@ -14,7 +14,7 @@ from copper_sieve.core.detection.names import read_name
 from copper_sieve.core.detection.one_surface import one_surface, only_numbered
 from copper_sieve.core.errors import MeasureError, PictureError
 from copper_sieve.core.image.raster import Codes
-from copper_sieve.core.ingest.light_captures import Taken, looked_at
+from copper_sieve.core.ingest.light_captures import ReadCapture, looked_at
 from copper_sieve.core.ingest.sources import thumbnail
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.light_directions import Lamp
@@ -105,13 +105,13 @@ def measured_set(
     facts = [sources.add(path) for path in files]
     stops = exposures(files) or [0.0] * len(files)
     taken = [
-        Taken(one.sha256, sources.load(one.sha256), stop)
+        ReadCapture(one.sha256, sources.load(one.sha256), stop)
         for one, stop in zip(facts, stops, strict=True)
     ]
     plain = None
     if paper:
         own = sources.add(paper)
-        plain = Taken(own.sha256, sources.load(own.sha256), name=paper.name)
+        plain = ReadCapture(own.sha256, sources.load(own.sha256), name=paper.name)
     shots = looked_at(taken, lamps=lamps, ball=ball, still=still, white=white, paper=plain)
     called = slug(name) if name else name_of([p.stem for p in files], files[0].parent.name)
     told = [f"measured from {len(files)} light captures", *shots.all_remarks]

@@ -13,14 +13,14 @@ from copper_sieve.core.errors import MeasureError, ParameterError
 from copper_sieve.core.graph.measured import stack_of
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Float, Picture, Raster
-from copper_sieve.core.ingest.light_captures import Taken, looked_at
+from copper_sieve.core.ingest.light_captures import ReadCapture, looked_at
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.light_directions import Lamp
-from copper_sieve.core.measuring.measure import Surface as Measured
+from copper_sieve.core.measuring.measure import MeasuredSurface as Measured
 from copper_sieve.core.measuring.measure import surface_of
-from copper_sieve.core.models.light_captures import ShotsSpec
+from copper_sieve.core.models.light_captures import CapturesSpec
 from copper_sieve.core.operations import OPERATIONS
-from copper_sieve.core.operations.declaration import Surface
+from copper_sieve.core.operations.declaration import SurfaceContext
 from copper_sieve.library.deriving import raster_to_picture
 from copper_sieve.library.exposures import exposures
 from copper_sieve.library.pictures import read_picture
@@ -110,11 +110,13 @@ def measure(
     paths = [Path(one) for one in pictures]
     stops = exposures(paths)
     taken = {
-        f"{n:064x}": Taken(f"{n:064x}", read_picture(path), stop)
+        f"{n:064x}": ReadCapture(f"{n:064x}", read_picture(path), stop)
         for n, (path, stop) in enumerate(zip(paths, stops or [0.0] * len(paths), strict=True))
     }
     plain = (
-        None if paper is None else Taken("f" * 64, read_picture(Path(paper)), name=Path(paper).name)
+        None
+        if paper is None
+        else ReadCapture("f" * 64, read_picture(Path(paper)), name=Path(paper).name)
     )
     shots = looked_at(
         list(taken.values()), lamps=known, ball=ball, unknown=unknown, up=ring, far=far,
@@ -133,7 +135,7 @@ def measure(
 
 
 def _measured(
-    shots: ShotsSpec, taken: Mapping[str, Taken], paper: Taken | None
+    shots: CapturesSpec, taken: Mapping[str, ReadCapture], paper: ReadCapture | None
 ) -> tuple[Measured, Ball | None]:
     """Return the measurement of analyzed pictures, and the ball in pixels."""
     size = taken[shots.shots[0].source].picture.size
@@ -151,7 +153,7 @@ def _measured(
 
 def _height(normal: Float) -> tuple[Float, float]:
     operation = OPERATIONS["height_from_normal"]
-    surface = Surface(tile_size=1.0, depth=0.0)
+    surface = SurfaceContext(tile_size=1.0, depth=0.0)
     height = operation.compute({MapKind.NORMAL: normal}, operation.resolve({}), surface)
     # Its depth: the scale with which its slopes are those of the normals, by least squares.
     level = height[:, :, 0].astype(np.float64)

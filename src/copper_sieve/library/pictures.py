@@ -13,7 +13,7 @@ from copper_sieve.core.detection.names import read_name
 from copper_sieve.core.errors import PlanError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
-from copper_sieve.core.ingest.detect import Recognized, recognize_file
+from copper_sieve.core.ingest.detect import DetectedFiles, recognize_file
 from copper_sieve.core.ingest.sources import examine, imported_maps
 from copper_sieve.core.models.changes import Change, Invert
 from copper_sieve.core.models.texture_set import Imported
@@ -38,7 +38,7 @@ def write_picture(path: Place, picture: Picture) -> None:
     write_proven(Path(path), picture, written_by_ending(Path(path)).name)
 
 
-def inspect(path: Place, limits: Limits | None = None) -> Recognized:
+def inspect(path: Place, limits: Limits | None = None) -> DetectedFiles:
     """Return facts about a file and its detected map type, with the reason. Raises PictureError."""
     return recognize_file(Path(path), limits or Limits())
 

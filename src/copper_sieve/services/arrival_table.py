@@ -14,15 +14,15 @@ from copper_sieve.core.detection.names import NameReading, read_name
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding
-from copper_sieve.core.image.tile_layout import Sheet
+from copper_sieve.core.image.tile_layout import TileLayout
 from copper_sieve.core.models.assignment import (
     AS_SPECULAR,
     Assignment,
-    beside,
     guessed,
     guessed_by_name,
     imports_of,
     is_specular_set,
+    resolve_with_siblings,
     with_card,
     with_change,
 )
@@ -31,7 +31,7 @@ from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.source_card import SourceCard, offered_card
 from copper_sieve.core.models.texture_set import Imported
 from copper_sieve.core.models.tile_numbers import Numbered, tiles_among
-from copper_sieve.store.arrivals import KeptArrival
+from copper_sieve.store.arrivals import StoredArrival
 
 _DIFFUSE = "used as diffuse, because there is a specular color map and no metallic map"
 _GREY_SPECULAR = (
@@ -104,7 +104,7 @@ def recognition_row(found: Recognition) -> object:
     return _recognitions.dump_python(found, mode="json")
 
 
-def arrange(arrivals: list[KeptArrival], known: Recognitions) -> list[Arrival]:
+def arrange(arrivals: list[StoredArrival], known: Recognitions) -> list[Arrival]:
     """Assign the files of a project to sets, considering each other.
 
     "rusty_metal" isn't a metallic map if there is "rusty_metal_n"; "ladle_shine" belongs to "ladle"
@@ -124,7 +124,7 @@ def arrange(arrivals: list[KeptArrival], known: Recognitions) -> list[Arrival]:
     return [_arrival(one, guesses[one.id], stems, specular) for one in arrivals]
 
 
-def _guesses(arrivals: list[KeptArrival], known: Recognitions) -> dict[int, _Guess]:
+def _guesses(arrivals: list[StoredArrival], known: Recognitions) -> dict[int, _Guess]:
     """Guess each file on its own, except for tiles, which depend on each other."""
     read = [_recognition(one, known) or read_name(Path(one.name).stem) for one in arrivals]
     numbered = [
@@ -154,7 +154,7 @@ def _guess(said: Recognition | NameReading, folder: str, tile: int | None) -> _G
     return _Guess(None, guessed_by_name(said, folder, tile=tile), said.mark, said.confidence)
 
 
-def _recognition(one: KeptArrival, known: Recognitions) -> Recognition | None:
+def _recognition(one: StoredArrival, known: Recognitions) -> Recognition | None:
     """Detection result, cached, because the bytes of a file don't change."""
     if not one.found:
         return None
@@ -167,13 +167,13 @@ def _recognition(one: KeptArrival, known: Recognitions) -> Recognition | None:
 
 
 def _arrival(
-    kept: KeptArrival, guess: _Guess, stems: dict[str, str], specular: set[str]
+    kept: StoredArrival, guess: _Guess, stems: dict[str, str], specular: set[str]
 ) -> Arrival:
     said, card = kept.change, kept.card
     by = {"map": "guess", "normal_y": "guess"}
     assignment, mark = guess.assignment, guess.mark
     if assignment.tile is None:
-        assignment, mark = beside(
+        assignment, mark = resolve_with_siblings(
             slug(Path(kept.name).stem), assignment, mark, guess.confidence, stems
         )
     remarks = guess.found.remarks if guess.found else ()
@@ -271,7 +271,7 @@ def _mixed_tiles(
             )
     try:
         if tiled:
-            Sheet.of(tiled.values())
+            TileLayout.of(tiled.values())
     except ParameterError as error:
         problems |= dict.fromkeys(tiled, error.message)
     return problems

@@ -34,7 +34,7 @@ from copper_sieve.services.arrival_table import (
     checked,
     imports_from,
 )
-from copper_sieve.services.capture_groups import Noticed, held_back, offered
+from copper_sieve.services.capture_groups import CaptureGroup, held_back, offered
 from copper_sieve.services.context import Context
 from copper_sieve.services.jobs.requests import ask_detection
 from copper_sieve.store import arrivals as store
@@ -42,7 +42,7 @@ from copper_sieve.store import capture_groups, jobs, texture_sets
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import add_source, source_sizes
-from copper_sieve.store.texture_sets import KeptSet
+from copper_sieve.store.texture_sets import StoredSet
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,7 +54,7 @@ class Refusal:
 
 
 @dataclass(frozen=True, slots=True)
-class Added:
+class AddedFiles:
     """Result of a drop."""
 
     batch: str
@@ -63,7 +63,7 @@ class Added:
 
 
 @dataclass(slots=True)
-class Table:
+class ImportTable:
     """All data of the Intake view.
 
     is_comparing : files of a drop are being compared, or will be
@@ -74,11 +74,11 @@ class Table:
     waiting: int
     is_comparing: bool = False
     offers: list[Offer] = field(default_factory=list)
-    surfaces: list[Noticed] = field(default_factory=list)
+    surfaces: list[CaptureGroup] = field(default_factory=list)
     known_sets: dict[str, int] = field(default_factory=dict)
 
 
-def add(context: Context, project_slug: str, path: Path, name: str, batch: str = "") -> Added:
+def add(context: Context, project_slug: str, path: Path, name: str, batch: str = "") -> AddedFiles:
     """Store a picture, or all pictures of a zip archive or glTF file, for detection.
 
     batch : shared by the files of one drop; default: a new one
@@ -94,11 +94,11 @@ def add(context: Context, project_slug: str, path: Path, name: str, batch: str =
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         ids = put(context, connection, project.id, found, folder, batch)
-    return Added(batch, tuple(ids), tuple(refused))
+    return AddedFiles(batch, tuple(ids), tuple(refused))
 
 
 def put(  # noqa: PLR0917
-    context: Context, connection: Transaction, project_id: int, found: Iterable[Examined],
+    context: Context, connection: Transaction, project_id: int, found: Iterable[CheckedPicture],
     folder: str, batch: str,
 ) -> list[int]:  # fmt: skip
     """Store pictures and ask for them to be detected; `folder` is where they lay. Returns their
@@ -115,7 +115,7 @@ def put(  # noqa: PLR0917
     return ids
 
 
-def keep_source(connection: Transaction, one: Examined) -> None:
+def keep_source(connection: Transaction, one: CheckedPicture) -> None:
     """Store the bytes of a picture, once."""
     add_source(connection, one.file.path, sha256=one.sha256, name=one.file.name,
                facts=one.facts, thumbnail=None)  # fmt: skip
@@ -127,7 +127,7 @@ def _into(folder: Path, name: str) -> Path:
 
 
 @dataclass(frozen=True, slots=True)
-class Examined:
+class CheckedPicture:
     """A valid picture that isn't stored yet."""
 
     file: Unpacked
@@ -135,13 +135,15 @@ class Examined:
     facts: FileFacts
 
 
-def examined(context: Context, path: Path, unpacked: Path) -> tuple[list[Examined], list[Refusal]]:
+def examined(
+    context: Context, path: Path, unpacked: Path
+) -> tuple[list[CheckedPicture], list[Refusal]]:
     """Read all pictures of a file before storing any, without holding a database transaction.
 
     Raises PictureError for a single unreadable picture; unreadable pictures of an archive are
     listed.
     """
-    found: list[Examined] = []
+    found: list[CheckedPicture] = []
     refused: list[Refusal] = []
     many = is_container(path)
     for one in unpack(path, unpacked, context.settings.limits):
@@ -154,7 +156,7 @@ def examined(context: Context, path: Path, unpacked: Path) -> tuple[list[Examine
             one.path.unlink()
             continue
         facts = file_facts(spec, safe_file_name(one.name), one.path.stat().st_size)
-        found.append(Examined(one, file_sha256(one.path), facts))
+        found.append(CheckedPicture(one, file_sha256(one.path), facts))
     if many and not found and not refused:
         raise NotAPictureError(
             f"{path.name} isn't a picture. Models and archives are imported for the pictures "
@@ -163,7 +165,7 @@ def examined(context: Context, path: Path, unpacked: Path) -> tuple[list[Examine
     return found, refused
 
 
-def table(context: Context, project_slug: str, *, accepted: bool = False) -> Table:
+def table(context: Context, project_slug: str, *, accepted: bool = False) -> ImportTable:
     """Return the files that aren't in a set (or all), with suggestions to confirm."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
@@ -181,10 +183,10 @@ def table(context: Context, project_slug: str, *, accepted: bool = False) -> Tab
     surfaces = offered(seen, arrivals)
     arrivals = held_back(arrivals, surfaces)
     offers = card_offers(arrivals, cards) if not waiting else []
-    return Table(arrivals, waiting, compares, offers, surfaces, known)
+    return ImportTable(arrivals, waiting, compares, offers, surfaces, known)
 
 
-def _came_in(kept: KeptSet) -> set[MapKind]:
+def _came_in(kept: StoredSet) -> set[MapKind]:
     """Return the imported maps of a stored set, from its JSON in any version."""
     maps = kept.stored.get("maps", {})
     return {
@@ -302,8 +304,12 @@ def _chosen(context: Context, connection: Transaction, ids: Collection[int]) -> 
 
 
 def _into_set(
-    connection: Transaction, project_id: int, name: str, files: list[Arrival], there: KeptSet | None
-) -> KeptSet:
+    connection: Transaction,
+    project_id: int,
+    name: str,
+    files: list[Arrival],
+    there: StoredSet | None,
+) -> StoredSet:
     imported = together((imports_from(one), one.assignment.tile) for one in files)
     card = next((one.card for one in files if one.card), None)
     origin = None

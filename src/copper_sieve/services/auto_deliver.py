@@ -8,11 +8,11 @@ from copper_sieve.core.errors import SieveError
 from copper_sieve.services import deliveries
 from copper_sieve.services.context import Context
 from copper_sieve.services.dry_run import Cell
-from copper_sieve.services.elected_poller import Lookout
+from copper_sieve.services.elected_poller import ElectedPoller
 from copper_sieve.services.readiness import delivered_of
 from copper_sieve.services.targets import all_targets, find_target
 from copper_sieve.store import auto_deliver, texture_sets
-from copper_sieve.store.auto_deliver import AutoDeliverRule, Sign
+from copper_sieve.store.auto_deliver import AutoDeliverRule, ChangeSignature
 from copper_sieve.store.projects import get_project
 
 _log = logging.getLogger(__name__)
@@ -45,7 +45,7 @@ def keep(
         return auto_deliver.of_project(connection, project.id)
 
 
-class Keeper(Lookout):
+class AutoDeliverer(ElectedPoller):
     """A thread that creates deliveries of stale sets with auto-deliver rules."""
 
     def __init__(self, context: Context, every: float = _EVERY) -> None:
@@ -67,7 +67,7 @@ class Keeper(Lookout):
                 self._seen[sign.id] = sign.sign
         return asked
 
-    def _stale(self, sign: Sign) -> tuple[list[Cell], bool]:
+    def _stale(self, sign: ChangeSignature) -> tuple[list[Cell], bool]:
         """Cells that are to be delivered now, and whether none has to wait for a hand to rest."""
         with self._context.database.transaction() as connection:
             ids = [one.id for one in texture_sets.list_sets(connection, sign.id)]
@@ -90,7 +90,7 @@ class Keeper(Lookout):
         due = [cell for cell in wanted if cell not in not_now and cell[0] in ids]
         return [cell for cell in due if cell[0] not in restless], not restless
 
-    def _ask(self, sign: Sign, cells: list[Cell]) -> list[int]:
+    def _ask(self, sign: ChangeSignature, cells: list[Cell]) -> list[int]:
         try:
             one = deliveries.ask(self._context, sign.slug, cells, on_skip=lambda _: None)
         except SieveError as error:  # nothing can be delivered; the board shows the reason

@@ -63,7 +63,7 @@ def delivered_files(connection: psycopg.Connection[Any]) -> Iterator[DeliveredFi
 
 
 @dataclass(slots=True)
-class Counts:
+class BackupCounts:
     """Verified files: number of unchanged ones, and names of the others."""
 
     good: int = 0
@@ -82,9 +82,9 @@ class Counts:
 
 def add_files(
     archive: tarfile.TarFile, files: Iterator[DeliveredFile], folders: Mapping[str, Path]
-) -> Counts:
+) -> BackupCounts:
     """Add delivered files to a backup; those that were changed since are left out."""
-    counts = Counts()
+    counts = BackupCounts()
     for one in files:
         path = folders.get(one.place, Path("/nonexistent")) / one.path
         if not path.is_file():
@@ -97,7 +97,7 @@ def add_files(
     return counts
 
 
-def restore_files(archive: tarfile.TarFile, folders: Mapping[str, Path]) -> Counts:
+def restore_files(archive: tarfile.TarFile, folders: Mapping[str, Path]) -> BackupCounts:
     """Write the delivered files of a backup to where this server has them.
 
     A file that is there already stays; if it differs it counts as changed, and so does one whose
@@ -108,7 +108,7 @@ def restore_files(archive: tarfile.TarFile, folders: Mapping[str, Path]) -> Coun
     SetupError
         A file can't be written, or the backup names one outside of the folders.
     """
-    counts = Counts()
+    counts = BackupCounts()
     for member in archive:
         if not member.isfile() or member.name == DUMP:
             continue
@@ -135,7 +135,9 @@ def restore_files(archive: tarfile.TarFile, folders: Mapping[str, Path]) -> Coun
     return counts
 
 
-def _put(archive: tarfile.TarFile, member: tarfile.TarInfo, path: Path, counts: Counts) -> None:
+def _put(
+    archive: tarfile.TarFile, member: tarfile.TarInfo, path: Path, counts: BackupCounts
+) -> None:
     source = archive.extractfile(member)
     assert source is not None
     if path.exists() or path.is_symlink():
@@ -154,10 +156,10 @@ def _put(archive: tarfile.TarFile, member: tarfile.TarInfo, path: Path, counts: 
     counts.good += 1
 
 
-def check_files(archive: tarfile.TarFile, files: Iterator[DeliveredFile]) -> Counts:
+def check_files(archive: tarfile.TarFile, files: Iterator[DeliveredFile]) -> BackupCounts:
     """Compare the delivered files of a backup with its database."""
     due = {one.member: one.sha256 for one in files}
-    counts = Counts()
+    counts = BackupCounts()
     for member in archive:
         if member.name in due and (source := archive.extractfile(member)) is not None:
             if _digest(source) == due.pop(member.name):

@@ -7,14 +7,14 @@ from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.geometry import geometry_of
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.models.blending import Measured, blended, with_height
+from copper_sieve.core.models.blending import BlendInput, blended, with_height
 from copper_sieve.core.models.set_edits import renamed
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.store import texture_sets, tray_changes
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import source_sizes
-from copper_sieve.store.tray_changes import Step
+from copper_sieve.store.tray_changes import SetChange
 
 _SIDE = 1024  # texels at which the reliefs are measured
 
@@ -49,14 +49,14 @@ def blend(
             connection,
             project.id,
             f"{added.name} blended",
-            [Step(added.id, "deleted", True, False)],
+            [SetChange(added.id, "deleted", True, False)],
         )
     return added.id, added.name
 
 
 def _measured(
     context: Context, texture_set: SetDefinition, sizes: dict[str, tuple[int, int]]
-) -> Measured:
+) -> BlendInput:
     complete = with_height(texture_set)
     geometry = geometry_of(complete, sizes)
     depth = geometry.surface.depth
@@ -66,4 +66,4 @@ def _measured(
             compute_side=_SIDE, geometry=geometry,
         )  # fmt: skip
         depth = evaluate(graph, context.load_source, context.load_model, cache=context.cache).depth
-    return Measured(texture_set, geometry.surface, depth or 0.0, geometry.size)
+    return BlendInput(texture_set, geometry.surface, depth or 0.0, geometry.size)

@@ -60,7 +60,7 @@ def board(context: Context, project_slug: str) -> list[BoardCell]:
 
 
 @dataclass(frozen=True, slots=True)
-class DiskState:
+class CellDiskState:
     """What became of the files of a cell that was delivered: they are not its own any more."""
 
     set_id: int
@@ -69,7 +69,7 @@ class DiskState:
     text: str
 
 
-def lying(context: Context, project_slug: str, ids: Collection[int]) -> list[DiskState]:
+def lying(context: Context, project_slug: str, ids: Collection[int]) -> list[CellDiskState]:
     """Return the cells of sets whose files were replaced, modified or deleted."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
@@ -79,7 +79,9 @@ def lying(context: Context, project_slug: str, ids: Collection[int]) -> list[Dis
     for part in parts:
         standing = found[part.delivery_id, part.n]
         if part.set_id is not None and standing.disk_state not in ("intact", "none"):
-            told.append(DiskState(part.set_id, part.target_id, standing.disk_state, standing.text))
+            told.append(
+                CellDiskState(part.set_id, part.target_id, standing.disk_state, standing.text)
+            )
     return told
 
 

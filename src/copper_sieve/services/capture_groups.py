@@ -16,8 +16,8 @@ from copper_sieve.core.errors import ConflictError, MeasureError, PictureError
 from copper_sieve.core.graph.fair_lock import computing
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Codes
-from copper_sieve.core.ingest.light_captures import Taken, looked_at
-from copper_sieve.core.models.light_captures import ShotsSpec
+from copper_sieve.core.ingest.light_captures import ReadCapture, looked_at
+from copper_sieve.core.models.light_captures import CapturesSpec
 from copper_sieve.core.models.measured_set import compose_measured, name_of
 from copper_sieve.core.models.naming import slug
 from copper_sieve.library.exposures import exposures
@@ -26,17 +26,17 @@ from copper_sieve.services.context import Context
 from copper_sieve.services.jobs.requests import ask_estimation
 from copper_sieve.services.jobs.running import Running
 from copper_sieve.store import arrivals, capture_groups, texture_sets
-from copper_sieve.store.capture_groups import KeptNoticed, NoticedState
+from copper_sieve.store.capture_groups import NoticedState, StoredCaptureGroup
 from copper_sieve.store.database import Transaction
-from copper_sieve.store.jobs import KeptJob
+from copper_sieve.store.jobs import StoredJob
 from copper_sieve.store.sources import get_thumbnail
-from copper_sieve.store.texture_sets import KeptSet
+from copper_sieve.store.texture_sets import StoredSet
 
 _OFFERED: tuple[NoticedState, ...] = ("looking", "found", "refused")
 
 
 @dataclass(frozen=True, slots=True)
-class Noticed:
+class CaptureGroup:
     """Pictures of one surface, offered to be taken in together.
 
     files : those that are in Intake, in order
@@ -47,7 +47,7 @@ class Noticed:
     id: int
     name: str
     files: tuple[Arrival, ...]
-    shots: ShotsSpec | None
+    shots: CapturesSpec | None
     error: str | None
 
     @property
@@ -119,12 +119,12 @@ def estimate(context: Context, running: Running) -> None:
         running.finish(connection, {"surface_id": waiting.id})
 
 
-def estimation_failed(_: Context, connection: Transaction, job: KeptJob, why: str) -> None:
+def estimation_failed(_: Context, connection: Transaction, job: StoredJob, why: str) -> None:
     """Record why the lights of pictures couldn't be estimated."""
     capture_groups.set_noticed(connection, job.arguments["surface_id"], None, why)
 
 
-def _looked_at(context: Context, waiting: KeptNoticed, running: Running) -> ShotsSpec:
+def _looked_at(context: Context, waiting: StoredCaptureGroup, running: Running) -> CapturesSpec:
     step = f"Estimating the lights of {len(waiting.sha256s)} pictures"
     running.report(0, "Reading the pictures")
     with context.incoming() as folder:
@@ -132,7 +132,7 @@ def _looked_at(context: Context, waiting: KeptNoticed, running: Running) -> Shot
         stops = exposures(paths) or [0.0] * len(paths)
         limits = context.settings.limits
         pictures = [
-            Taken(sha, read_picture(path, limits)[1], stop)
+            ReadCapture(sha, read_picture(path, limits)[1], stop)
             for sha, path, stop in zip(waiting.sha256s, paths, stops, strict=True)
         ]
     with computing:
@@ -144,18 +144,18 @@ def _into(context: Context, folder: Path, sha256: str) -> Path:
     return context.fetch_source(sha256, folder)
 
 
-def offered(found: Iterable[KeptNoticed], rows: Iterable[Arrival]) -> list[Noticed]:
+def offered(found: Iterable[StoredCaptureGroup], rows: Iterable[Arrival]) -> list[CaptureGroup]:
     """Return the groups to confirm, whose files are all unchanged in Intake."""
     there = {one.id: one for one in rows if one.state == "recognized"}
     offers = []
     for one in found:
         files = tuple(there[n] for n in one.arrivals if n in there)
         if one.state in _OFFERED and tuple(file.sha256 for file in files) == one.sha256s:
-            offers.append(Noticed(one.id, one.name, files, one.shots, one.error))
+            offers.append(CaptureGroup(one.id, one.name, files, one.shots, one.error))
     return offers
 
 
-def held_back(rows: Iterable[Arrival], offers: Iterable[Noticed]) -> list[Arrival]:
+def held_back(rows: Iterable[Arrival], offers: Iterable[CaptureGroup]) -> list[Arrival]:
     """The rows of a table; those that belong to an offer wait until it is decided."""
     count = {file.id: len(one.files) for one in offers for file in one.files}
     return [
@@ -168,7 +168,7 @@ def held_back(rows: Iterable[Arrival], offers: Iterable[Noticed]) -> list[Arriva
     ]  # fmt: skip
 
 
-def accept(context: Context, noticed_id: int, name: str | None = None) -> KeptSet:
+def accept(context: Context, noticed_id: int, name: str | None = None) -> StoredSet:
     """Make a measured set of noticed pictures.
 
     name : of the set; default: what the files' names share
@@ -195,7 +195,7 @@ def decline(context: Context, noticed_id: int) -> None:
         capture_groups.decide_noticed(connection, noticed_id, "declined")
 
 
-def _files_of(context: Context, connection: Transaction, one: KeptNoticed) -> list[Arrival]:
+def _files_of(context: Context, connection: Transaction, one: StoredCaptureGroup) -> list[Arrival]:
     rows = arrange(arrivals.list_arrivals(connection, one.project_id), context.recognitions)
     offers = offered([one], rows)
     if not offers:

@@ -22,7 +22,7 @@ from copper_sieve.services.context import Context
 from copper_sieve.services.delivered import delivered_file
 from copper_sieve.services.deliveries import get
 from copper_sieve.services.delivery_worker import packing_of
-from copper_sieve.store.delivery_rows import KeptPart
+from copper_sieve.store.delivery_rows import StoredPart
 
 _SIDE = 512
 _MOST_KEPT = 160 << 20  # bytes: three states of 4096 x 4096 texels of 16 bits
@@ -163,7 +163,7 @@ class Computed:
     codes: Codes
 
 
-def computed(context: Context, part: KeptPart, name: str, letter: str) -> Computed:
+def computed(context: Context, part: StoredPart, name: str, letter: str) -> Computed:
     """Raises NotFoundError where the part has no such file or channel."""
     packing, sizes = packing_of(context, part)
     file = next((one for one in packing.files if one.name == name), None)

@@ -13,10 +13,10 @@ from copper_sieve.core.image.raster import Float
 from copper_sieve.core.models.finding import Finding, Rule
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.services.context import Context
-from copper_sieve.services.elected_poller import Lookout
+from copper_sieve.services.elected_poller import ElectedPoller
 from copper_sieve.store import checklist, texture_sets
 from copper_sieve.store.cache import MemoryCache
-from copper_sieve.store.checklist import Found, KeptChecklist
+from copper_sieve.store.checklist import NewFinding, StoredChecklist
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import get_source
@@ -28,7 +28,7 @@ _REST = 1.5  # seconds without a change of the set
 _QUIET = 1.0  # seconds without a request after which sets are checked without pause
 
 
-def of_project(context: Context, project_slug: str, ids: Sequence[int]) -> list[KeptChecklist]:
+def of_project(context: Context, project_slug: str, ids: Sequence[int]) -> list[StoredChecklist]:
     """The checklists of some sets of a project. Raises NotFoundError."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
@@ -36,7 +36,7 @@ def of_project(context: Context, project_slug: str, ids: Sequence[int]) -> list[
         return checklist.of_sets(connection, [one.id for one in kept])
 
 
-def say(context: Context, set_id: int, finding: str, *, purpose: bool) -> KeptChecklist:
+def say(context: Context, set_id: int, finding: str, *, purpose: bool) -> StoredChecklist:
     """Ignore a finding, or stop ignoring it. Raises NotFoundError."""
     with context.database.transaction() as connection:
         texture_sets.get_set(connection, set_id)
@@ -82,12 +82,12 @@ def checked(context: Context, set_id: int) -> None:
         key = checklist_key(texture_set)
         with context.database.transaction() as connection:
             found = checklist.known(connection, key)
-        found = found or Found(tuple(_look(context, texture_set)), None)
+        found = found or NewFinding(tuple(_look(context, texture_set)), None)
     except (NotFoundError, CancelledError):
         raise
     except (SieveError, MemoryError) as error:
         text = error.message if isinstance(error, SieveError) else "not enough memory"
-        found = Found((), text)
+        found = NewFinding((), text)
     with context.database.transaction() as connection:
         checklist.put(connection, set_id, kept.version, RULES_VERSION, key, found)
 
@@ -126,7 +126,7 @@ class _Passing:
         """Nothing is kept."""
 
 
-class Overseer(Lookout):
+class ChecklistRunner(ElectedPoller):
     """A thread that checks sets some time after their last change.
 
     quiet : seconds since the last request; while users are active, one set is checked at a time

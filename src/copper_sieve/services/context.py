@@ -17,10 +17,10 @@ from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.services.loaded_models import LoadedModels
 from copper_sieve.settings import Settings
 from copper_sieve.store.cache import FolderCache, LayeredCache, MemoryCache
-from copper_sieve.store.content_store import FolderStock
+from copper_sieve.store.content_store import FolderContentStore
 from copper_sieve.store.database import Database, Transaction
-from copper_sieve.store.delivery_locations import Places
-from copper_sieve.store.jobs import KeptJob
+from copper_sieve.store.delivery_locations import DeliveryLocations
+from copper_sieve.store.jobs import StoredJob
 from copper_sieve.store.models import file_of
 from copper_sieve.store.owned_folders import OwnedFolder, clear_dead
 from copper_sieve.store.sources import get_source, read_chunks
@@ -46,31 +46,31 @@ class Context:
     database: Database
     enqueue: Callable[[Transaction, int], None]
     memory: MemoryCache = field(default_factory=MemoryCache)
-    start_job: Callable[[Transaction, KeptJob], None] = lambda *_: None
+    start_job: Callable[[Transaction, StoredJob], None] = lambda *_: None
     recognitions: dict[tuple[int, str], Recognition] = field(default_factory=dict)
     compared: dict[tuple[str, str], tuple[TargetPreset, bool]] = field(default_factory=dict)
     problems: dict[int, tuple[int, str | None]] = field(default_factory=dict)
     looked_at: tuple[str, Any] | None = None
     models: LoadedModels = field(default_factory=LoadedModels)
     closing: threading.Event = field(default_factory=threading.Event)
-    _places: tuple[tuple[Path, str], Places] | None = field(default=None, init=False)
+    _places: tuple[tuple[Path, str], DeliveryLocations] | None = field(default=None, init=False)
     folder: FolderCache = field(init=False)
     cache: LayeredCache = field(init=False)
     batch_cache: LayeredCache = field(init=False)
-    stock: FolderStock = field(init=False)
+    stock: FolderContentStore = field(init=False)
 
     def __post_init__(self) -> None:
         self.database.use_places(self.places)
         self.folder = FolderCache(self.settings.cache_place, self.settings.cache_bytes)
         self.cache = LayeredCache(self.memory, self.folder)
         self.batch_cache = LayeredCache(self.memory, self.folder, only_near=True)
-        self.stock = FolderStock(str(self.settings.home / "kept"), self.settings.kept_bytes)
+        self.stock = FolderContentStore(str(self.settings.home / "kept"), self.settings.kept_bytes)
 
-    def places(self) -> Places:
+    def places(self) -> DeliveryLocations:
         """Return the folders of this server by name."""
         key = (self.settings.delivery_root, self.settings.roots)
         if self._places is None or self._places[0] != key:
-            self._places = key, Places(self.settings.open_folders)
+            self._places = key, DeliveryLocations(self.settings.open_folders)
         return self._places[1]
 
     def clear_left_behind(self) -> None:

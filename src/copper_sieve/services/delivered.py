@@ -23,9 +23,9 @@ from copper_sieve.services.destinations import root_of
 from copper_sieve.store import deliveries
 from copper_sieve.store.delivery_rows import (
     Document,
-    KeptDelivery,
-    KeptPart,
     LightPart,
+    StoredDelivery,
+    StoredPart,
     WrittenPart,
     why_failed,
 )
@@ -37,7 +37,7 @@ DiskStateName = Literal["none", "intact", "replaced", "modified", "missing"]
 
 
 @dataclass(frozen=True, slots=True)
-class Standing:
+class PartDiskState:
     """How a part of a delivery lies there now.
 
     disk_state : "none" was delivered (yet), its "intact" files, "replaced" by a later delivery,
@@ -55,8 +55,8 @@ class Standing:
 
 
 def standings(
-    context: Context, found: list[KeptDelivery], *, closely: bool
-) -> dict[tuple[int, int], Standing]:
+    context: Context, found: list[StoredDelivery], *, closely: bool
+) -> dict[tuple[int, int], PartDiskState]:
     """Return the disk state of each part of deliveries, by delivery and part.
 
     closely : compare every byte of files with a new signature, not only the manifest, names and
@@ -66,8 +66,8 @@ def standings(
 
 
 def standings_of(
-    context: Context, parts: list[KeptPart], *, closely: bool
-) -> dict[tuple[int, int], Standing]:
+    context: Context, parts: list[StoredPart], *, closely: bool
+) -> dict[tuple[int, int], PartDiskState]:
     """The same of some parts."""
     if closely and context.settings.storage:
         _fetch(context, parts)
@@ -87,7 +87,7 @@ def standings_of(
     return found
 
 
-def _fetch(context: Context, parts: list[KeptPart]) -> None:
+def _fetch(context: Context, parts: list[StoredPart]) -> None:
     """Bring the folders of parts here that workers on other machines have delivered."""
     for folder, name in {(one.folder, one.manifest_name) for one in parts if one.manifest}:
         try:
@@ -96,7 +96,7 @@ def _fetch(context: Context, parts: list[KeptPart]) -> None:
             _log.warning("%s", error.message)
 
 
-def kept_paths(context: Context, part: KeptPart) -> dict[str, Path] | None:
+def kept_paths(context: Context, part: StoredPart) -> dict[str, Path] | None:
     """Where the bytes of each of a part's files are kept, by their names; None unless all are."""
     if not part.manifest or not context.settings.kept_bytes:
         return None
@@ -108,37 +108,43 @@ def kept_paths(context: Context, part: KeptPart) -> dict[str, Path] | None:
     return whole if len(whole) == len(found) else None
 
 
-def _closed(context: Context, part: KeptPart) -> Standing | None:
+def _closed(context: Context, part: StoredPart) -> PartDiskState | None:
     """Nothing is read from a folder that isn't open to this server, as one of another home."""
     if part.manifest:
         try:
             root_of(context.settings, part.folder)
         except DeliveryError as error:
-            return Standing("missing", error.message)
+            return PartDiskState("missing", error.message)
     return None
 
 
-def _standing(part: KeptPart, written: list[WrittenPart], closely: bool) -> Standing:
+def _standing(part: StoredPart, written: list[WrittenPart], closely: bool) -> PartDiskState:
     if not part.manifest:
-        return Standing("none")
+        return PartDiskState("none")
     folder, manifest = part.folder, part.manifest
     if not folder.is_dir():
-        return Standing("missing", f"{folder} no longer exists. Deliver {manifest['set']} again")
+        return PartDiskState(
+            "missing", f"{folder} no longer exists. Deliver {manifest['set']} again"
+        )
     try:
         disk_state = json.loads((folder / part.manifest_name).read_bytes())
     except (OSError, ValueError):
-        return Standing("modified", f"the {part.manifest_name} in {folder} was deleted or damaged")
+        return PartDiskState(
+            "modified", f"the {part.manifest_name} in {folder} was deleted or damaged"
+        )
     if disk_state != manifest:
         later = [one for one in written if one.delivery_id > part.delivery_id]
         newest = next((one for one in later if one.manifest == disk_state), None)
         if newest is None:
-            return Standing("modified", f"{folder} contains a {part.manifest_name} from elsewhere")
+            return PartDiskState(
+                "modified", f"{folder} contains a {part.manifest_name} from elsewhere"
+            )
         number = newest.delivery_id
-        return Standing("replaced", f"overwritten by delivery {number}", number)
+        return PartDiskState("replaced", f"overwritten by delivery {number}", number)
     for entry in part.entries:
         if problem := _file_problem(folder / entry["name"], entry, closely):
-            return Standing("modified", problem)
-    return Standing("intact")
+            return PartDiskState("modified", problem)
+    return PartDiskState("intact")
 
 
 def _file_problem(path: Path, entry: Document, closely: bool) -> str | None:
@@ -153,16 +159,16 @@ def _file_problem(path: Path, entry: Document, closely: bool) -> str | None:
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class DeliverySummary:
     """A delivery in short: its parts without what makes them heavy.
 
     standings : how each part lies there now, by its number; empty while it is under way, and where
         it has so many parts that nobody has asked for them all
     """
 
-    delivery: KeptDelivery
+    delivery: StoredDelivery
     parts: tuple[LightPart, ...]
-    standings: dict[int, Standing]
+    standings: dict[int, PartDiskState]
 
     @property
     def error(self) -> str | None:
@@ -170,14 +176,16 @@ class Told:
         return why_failed(self.parts)
 
 
-def told(context: Context, delivery_id: int) -> Told:
+def told(context: Context, delivery_id: int) -> DeliverySummary:
     """One delivery in short. Raises NotFoundError."""
     with context.database.transaction() as connection:
         delivery, parts = deliveries.light_delivery(connection, delivery_id)
     if delivery.state in ("queued", "running"):
-        return Told(delivery, tuple(parts), {})
+        return DeliverySummary(delivery, tuple(parts), {})
     found = standings(context, [get(context, delivery_id)], closely=False)
-    return Told(delivery, tuple(parts), {n: standing for (_, n), standing in found.items()})
+    return DeliverySummary(
+        delivery, tuple(parts), {n: standing for (_, n), standing in found.items()}
+    )
 
 
 _LOOKED_AT = 24  # parts of a delivery whose disk state is part of the list of deliveries
@@ -185,7 +193,7 @@ _LOOKED_AT = 24  # parts of a delivery whose disk state is part of the list of d
 
 def told_of_all(
     context: Context, project_slug: str, before: int | None = None, most: int = 50
-) -> list[Told]:
+) -> list[DeliverySummary]:
     """Return deliveries of a project in short, the newest first.
 
     before : only those before this delivery; most : how many. Raises NotFoundError.
@@ -196,13 +204,15 @@ def told_of_all(
         small = [one.id for one, parts in listed if len(parts) <= _LOOKED_AT]
         whole = deliveries.parts_of(connection, small)
     found = standings_of(context, whole, closely=False)
-    by_delivery: dict[int, dict[int, Standing]] = {}
+    by_delivery: dict[int, dict[int, PartDiskState]] = {}
     for (delivery_id, n), standing in found.items():
         by_delivery.setdefault(delivery_id, {})[n] = standing
-    return [Told(one, tuple(parts), by_delivery.get(one.id, {})) for one, parts in listed]
+    return [
+        DeliverySummary(one, tuple(parts), by_delivery.get(one.id, {})) for one, parts in listed
+    ]
 
 
-def delivered_part(context: Context, delivery_id: int, n: int) -> tuple[KeptPart, Standing]:
+def delivered_part(context: Context, delivery_id: int, n: int) -> tuple[StoredPart, PartDiskState]:
     """Return a part with all details and the disk state after a byte comparison. Raises
     NotFoundError.
     """
@@ -211,13 +221,13 @@ def delivered_part(context: Context, delivery_id: int, n: int) -> tuple[KeptPart
     return part, standings_of(context, [part], closely=True)[delivery_id, n]
 
 
-def files_of_part(context: Context, part: KeptPart) -> dict[str, Path]:
+def files_of_part(context: Context, part: StoredPart) -> dict[str, Path]:
     """Where a part's files lie byte for byte as it wrote them, by name. Raises ReplacedError."""
     standing = standings_of(context, [part], closely=True)[part.delivery_id, part.n]
     return _paths(context, part, standing)
 
 
-def _paths(context: Context, part: KeptPart, standing: Standing) -> dict[str, Path]:
+def _paths(context: Context, part: StoredPart, standing: PartDiskState) -> dict[str, Path]:
     """Where a part's files lie byte for byte as it wrote them, by name. Raises ReplacedError."""
     if standing.disk_state == "intact":
         names = (part.manifest_name, *(str(entry["name"]) for entry in part.entries))

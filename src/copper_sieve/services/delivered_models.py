@@ -17,8 +17,8 @@ from copper_sieve.services.context import Context
 from copper_sieve.services.delivered import files_of_part
 from copper_sieve.services.deliveries import get
 from copper_sieve.store import models
-from copper_sieve.store.delivery_rows import KeptPart
-from copper_sieve.store.models import KeptModel
+from copper_sieve.store.delivery_rows import StoredPart
+from copper_sieve.store.models import StoredModel
 
 Ending = Literal["glb", "usdz"]
 # Model formats by document format, and the accepted input formats; None: any.
@@ -38,10 +38,10 @@ class TexturedModel:
     missing : materials for which the delivery has no set
     """
 
-    model: KeptModel
+    model: StoredModel
     target_id: str
     ending: Ending
-    parts: dict[str | None, KeptPart]
+    parts: dict[str | None, StoredPart]
     missing: tuple[str, ...]
 
     @property
@@ -55,7 +55,7 @@ def dressed_models(context: Context, delivery_id: int) -> list[TexturedModel]:
 
     Raises NotFoundError.
     """
-    found: dict[tuple[str, str, Ending], dict[str | None, KeptPart]] = {}
+    found: dict[tuple[str, str, Ending], dict[str | None, StoredPart]] = {}
     for part in get(context, delivery_id).parts:
         definition = SetDefinition.model_validate(part.definition)
         tie = definition.model
@@ -118,7 +118,7 @@ def _uv_set(dressed: TexturedModel) -> int:
     return tie.uv_set if tie else 0
 
 
-def _copied(context: Context, part: KeptPart, folder: Path) -> Path:
+def _copied(context: Context, part: StoredPart, folder: Path) -> Path:
     """The files of a part in a folder of their own, from where they lie or are kept."""
     folder.mkdir()
     for name, path in files_of_part(context, part).items():

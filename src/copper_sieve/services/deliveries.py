@@ -12,14 +12,14 @@ from copper_sieve.core.errors import (
     DeliveryError,
     SieveError,
 )
-from copper_sieve.core.export.deliver import Way, untouched
+from copper_sieve.core.export.deliver import DeliveryOptions, untouched
 from copper_sieve.services.context import Context
 from copper_sieve.services.dry_run import Cell, DryRunPart, dry_run
 from copper_sieve.services.file_signatures import checks_of, stamps_of
 from copper_sieve.store import deliveries, delivery_parts, texture_sets, webhooks
-from copper_sieve.store.delivery_rows import DiskState, KeptDelivery, NewPart, UnderWay
+from copper_sieve.store.delivery_rows import ActiveDelivery, ExistingPart, NewPart, StoredDelivery
 from copper_sieve.store.projects import get_project
-from copper_sieve.store.texture_sets import KeptSet
+from copper_sieve.store.texture_sets import StoredSet
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,7 +33,7 @@ class Skipped:
 
 
 @dataclass(frozen=True, slots=True)
-class Wish:
+class DeliveryRequest:
     """Options of a delivery.
 
     longer_side : texels, overrides the target's size
@@ -46,16 +46,16 @@ class Wish:
     rewrite: bool = False
 
 
-USUAL = Wish()
+USUAL = DeliveryRequest()
 
 
 def ask(
     context: Context,
     project_slug: str,
     cells: Iterable[Cell],
-    wish: Wish = USUAL,
+    wish: DeliveryRequest = USUAL,
     on_skip: Callable[[Skipped], None] | None = None,
-) -> KeptDelivery:
+) -> StoredDelivery:
     """Create a delivery of the current sets, which waits in the queue.
 
     Parameters
@@ -100,7 +100,7 @@ def ask(
 
 
 def _new_part(
-    part: DryRunPart, kept: KeptSet, wish: Wish, lying: Mapping[Cell, DiskState]
+    part: DryRunPart, kept: StoredSet, wish: DeliveryRequest, lying: Mapping[Cell, ExistingPart]
 ) -> NewPart:
     return NewPart(
         part.set_id,
@@ -132,7 +132,9 @@ def _check_possible(
 _LOOKS_FOR = 3.0  # seconds; workers look at the rest
 
 
-def _lying(context: Context, planned: list[DryRunPart], wish: Wish) -> dict[Cell, DiskState]:
+def _lying(
+    context: Context, planned: list[DryRunPart], wish: DeliveryRequest
+) -> dict[Cell, ExistingPart]:
     """Return the existing files that would be unchanged."""
     folders = [part.folder for part in planned if part.folder.is_dir()]
     if wish.rewrite or not folders:
@@ -147,12 +149,12 @@ def _lying(context: Context, planned: list[DryRunPart], wish: Wish) -> dict[Cell
             continue
         checks = checks_of(part.folder, known)
         with suppress(SieveError):
-            way = Way(
+            way = DeliveryOptions(
                 checks, delete_obsolete=wish.delete_obsolete, manifest_name=part.manifest_name
             )
             if same := untouched(part.export, part.folder, sizes=part.sizes, way=way):
                 held = same.delivered
-                found[part.set_id, part.target_id] = DiskState(
+                found[part.set_id, part.target_id] = ExistingPart(
                     held.manifest.model_dump(mode="json"),
                     held.assay.model_dump(mode="json"),
                     same.kept,
@@ -163,20 +165,20 @@ def _lying(context: Context, planned: list[DryRunPart], wish: Wish) -> dict[Cell
     return found
 
 
-def get(context: Context, delivery_id: int) -> KeptDelivery:
+def get(context: Context, delivery_id: int) -> StoredDelivery:
     """One delivery with its parts. Raises NotFoundError."""
     with context.database.transaction() as connection:
         return deliveries.get_delivery(connection, delivery_id)
 
 
-def under_way(context: Context, project_slug: str) -> list[UnderWay]:
+def under_way(context: Context, project_slug: str) -> list[ActiveDelivery]:
     """The deliveries of a project that wait or run, the newest first; without their parts."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         return deliveries.under_way(connection, project.id)
 
 
-def cancel(context: Context, delivery_id: int) -> KeptDelivery:
+def cancel(context: Context, delivery_id: int) -> StoredDelivery:
     """Cancel the waiting and running parts of a delivery; delivered parts stay.
 
     Raises ConflictError if it has ended already.
@@ -189,7 +191,7 @@ def cancel(context: Context, delivery_id: int) -> KeptDelivery:
     return delivery
 
 
-def retry(context: Context, delivery_id: int) -> KeptDelivery:
+def retry(context: Context, delivery_id: int) -> StoredDelivery:
     """Try the parts of a delivery again that failed or were cancelled.
 
     Raises NotFoundError, ConflictError when there are none.

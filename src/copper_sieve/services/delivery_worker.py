@@ -15,12 +15,12 @@ from typing import TypeVar
 from copper_sieve.core.errors import (
     CancelledError,
     ConflictError,
-    DatabaseAwayError,
-    PartlyPlacedError,
+    DatabaseUnavailableError,
+    PartialDeliveryError,
     SieveError,
 )
 from copper_sieve.core.export.atomic_swap import in_place
-from copper_sieve.core.export.deliver import Staged, Way, stage
+from copper_sieve.core.export.deliver import DeliveryOptions, Staged, stage
 from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.graph.geometry import Size
@@ -38,7 +38,7 @@ from copper_sieve.store import deliveries, delivery_parts
 from copper_sieve.store.copies import copy_to
 from copper_sieve.store.database import HeldLock, Transaction
 from copper_sieve.store.delivery_parts import Attempt
-from copper_sieve.store.delivery_rows import KeptPart, Stamps
+from copper_sieve.store.delivery_rows import Stamps, StoredPart
 from copper_sieve.store.sources import source_sizes
 
 _log = logging.getLogger(__name__)
@@ -106,9 +106,9 @@ class _Run:
             self._deliver()
         except CancelledError:
             self._note_end(None)
-        except DatabaseAwayError:
+        except DatabaseUnavailableError:
             self._note_end(None)
-        except PartlyPlacedError as problem:
+        except PartialDeliveryError as problem:
             error = problem.message
         except SieveError as problem:
             error = _with_comfort(problem.message)
@@ -139,7 +139,7 @@ class _Run:
             load_source=load,
             token=str(self._attempt.number),
             cache=self._context.cache if part.small else self._context.batch_cache,
-            way=Way(proven, part.rewrite, part.delete_obsolete, part.manifest_name),
+            way=DeliveryOptions(proven, part.rewrite, part.delete_obsolete, part.manifest_name),
             on_progress=self._reporter.report,
             is_cancelled=self._is_cancelled,
             stock=self._context.stock,
@@ -153,7 +153,7 @@ class _Run:
             with in_place(
                 [] if staged.is_same else [staged.place],
                 is_cancelled=self._is_cancelled,
-                undecided=(DatabaseAwayError,),
+                undecided=(DatabaseUnavailableError,),
             ):
                 self._note_done(staged)
         finally:
@@ -164,14 +164,14 @@ class _Run:
         checks = {one.name: one for one in done.assay.files}
         self._context.stock.keep(part.folder, part.manifest_name, done.manifest, checks)
 
-    def _share(self, part: KeptPart, staged: Staged) -> None:
+    def _share(self, part: StoredPart, staged: Staged) -> None:
         """Other machines find what is delivered in the storage, where one is set."""
         folder = part.folder if staged.is_same else staged.place.working
         shared_storage.send(
             self._context, part.folder, folder, part.manifest_name, self._is_cancelled
         )
 
-    def _copy(self, part: KeptPart, staged: Staged) -> None:
+    def _copy(self, part: StoredPart, staged: Staged) -> None:
         """Before it is put in place: where that fails, nothing here has changed."""
         place = self._patiently(lambda: self._copy_place(part))
         if place is not None:
@@ -179,7 +179,7 @@ class _Run:
             folder = part.folder if staged.is_same else staged.place.working
             copy_to(place, folder, part.manifest_name, is_cancelled=self._is_cancelled)
 
-    def _copy_place(self, part: KeptPart) -> str | None:
+    def _copy_place(self, part: StoredPart) -> str | None:
         with self._context.database.transaction() as connection:
             project_id = deliveries.project_of(connection, part.delivery_id)
             found = destinations.of_project(
@@ -191,7 +191,7 @@ class _Run:
         destinations.check_copy(self._context.settings, chosen.options.copy_to)
         return chosen.copy_place(part.project, part.set_name)
 
-    def _prepared(self) -> tuple[KeptPart, ExportPlan, dict[str, Size], dict[str, FileCheck]]:
+    def _prepared(self) -> tuple[StoredPart, ExportPlan, dict[str, Size], dict[str, FileCheck]]:
         with self._context.database.transaction() as connection:
             part = deliveries.get_part(connection, self._attempt.delivery_id, self._attempt.n)
             proven = deliveries.proven_in(connection, part.folder, part.manifest_name)
@@ -227,7 +227,7 @@ class _Run:
 
         try:
             self._patiently(note)
-        except DatabaseAwayError:
+        except DatabaseUnavailableError:
             _log.warning("couldn't record the end of part %s", self._attempt)
 
     def _is_cancelled(self) -> bool:
@@ -239,7 +239,7 @@ class _Run:
         while True:
             try:
                 return ask()
-            except DatabaseAwayError:
+            except DatabaseUnavailableError:
                 if time.monotonic() > end or self._is_cancelled():
                     raise
                 time.sleep(_TRY_EVERY)
@@ -270,18 +270,18 @@ class _Reporter:
             try:
                 with self._context.database.transaction() as connection:
                     self.cancelled = delivery_parts.report(connection, self._attempt, share, step)
-            except DatabaseAwayError:  # a missing progress report doesn't stop the work
+            except DatabaseUnavailableError:  # a missing progress report doesn't stop the work
                 self._last = time.monotonic()
 
 
-def packing_of(context: Context, part: KeptPart) -> tuple[ExportPlan, dict[str, Size]]:
+def packing_of(context: Context, part: StoredPart) -> tuple[ExportPlan, dict[str, Size]]:
     """Return the export plan of a part, from its stored set and target, and the source sizes."""
     with context.database.transaction() as connection:
         return _packing_of(context, connection, part)
 
 
 def _packing_of(
-    context: Context, connection: Transaction, part: KeptPart
+    context: Context, connection: Transaction, part: StoredPart
 ) -> tuple[ExportPlan, dict[str, Size]]:
     texture_set = SetDefinition.model_validate(part.definition)
     sizes = source_sizes(connection, texture_set.sources())

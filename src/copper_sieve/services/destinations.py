@@ -19,7 +19,7 @@ from copper_sieve.services.targets import all_targets, find_target
 from copper_sieve.settings import Settings
 from copper_sieve.store import destinations
 from copper_sieve.store.database import Transaction
-from copper_sieve.store.destinations import KeptDestination
+from copper_sieve.store.destinations import StoredDestination
 from copper_sieve.store.projects import get_project
 
 USUAL = "{target}/{set}"
@@ -206,7 +206,7 @@ def of_project(
 
 
 def _destination(
-    settings: Settings, slug: str, preset: TargetPreset, kept: KeptDestination | None
+    settings: Settings, slug: str, preset: TargetPreset, kept: StoredDestination | None
 ) -> Destination:
     if kept is None:
         folder = settings.delivery_root / slug
@@ -248,7 +248,7 @@ def choose(  # noqa: PLR0917
         held = options.model_dump(mode="json", exclude_defaults=True)
         if not dry:
             destinations.put(
-                connection, project.id, KeptDestination(target_id, chosen, pattern, held)
+                connection, project.id, StoredDestination(target_id, chosen, pattern, held)
             )
     return Destination(target_id, chosen, pattern, options, wanted, is_default=False)
 

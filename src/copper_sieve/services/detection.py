@@ -21,7 +21,7 @@ from copper_sieve.services.jobs.running import Running
 from copper_sieve.store import arrivals as store
 from copper_sieve.store.arrivals import WaitingArrival
 from copper_sieve.store.database import Transaction
-from copper_sieve.store.jobs import KeptJob, delete_job
+from copper_sieve.store.jobs import StoredJob, delete_job
 from copper_sieve.store.sources import set_decoded
 
 _SETTLED = 0.5  # seconds since the last file of a drop was sent: probably all of it is there
@@ -65,7 +65,7 @@ def _detect(context: Context, running: Running, waiting: WaitingArrival) -> None
         running.drop(connection)
 
 
-def detection_failed(context: Context, connection: Transaction, job: KeptJob, why: str) -> None:
+def detection_failed(context: Context, connection: Transaction, job: StoredJob, why: str) -> None:
     """Reject a file that couldn't be detected, so that its drop continues without it.
 
     The reason is shown with the file in Intake, not in the job list.

@@ -6,7 +6,7 @@ import logging
 import time
 
 from copper_sieve.services.context import Context
-from copper_sieve.services.elected_poller import Lookout
+from copper_sieve.services.elected_poller import ElectedPoller
 from copper_sieve.store import arrivals, disk_use, jobs, projects, texture_sets
 from copper_sieve.store.disk_use import ProjectUse
 from copper_sieve.store.projects import get_project
@@ -59,7 +59,7 @@ def purge(context: Context, grace: float = _GRACE) -> int:
         return disk_use.delete_unused(connection, seconds=grace)
 
 
-class Purger(Lookout):
+class Purger(ElectedPoller):
     """A thread that purges at the start of a server and every hour."""
 
     def __init__(self, context: Context) -> None:

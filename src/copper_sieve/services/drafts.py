@@ -10,13 +10,13 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.models.texture_set import (
     Derived,
-    FromPart,
+    FromBlendedSet,
     SetDefinition,
     is_measured,
 )
 from copper_sieve.services.context import Context
 from copper_sieve.store.sources import source_sizes
-from copper_sieve.store.texture_sets import KeptSet, get_set
+from copper_sieve.store.texture_sets import StoredSet, get_set
 
 _SIDE = 512  # texels of the longer side, sufficient for color measurements
 
@@ -41,7 +41,7 @@ def looked_at(
 def blends(texture_set: SetDefinition) -> bool:
     """Whether maps of it are made of maps of the sets that it is blended of."""
     return any(
-        isinstance(filling, FromPart)
+        isinstance(filling, FromBlendedSet)
         for way in texture_set.maps.values() if isinstance(way, Derived)
         for filling in way.slots.values()
     )  # fmt: skip
@@ -53,7 +53,7 @@ def leans_on_the_kept(draft: SetDefinition) -> bool:
     return measured or blends(draft)
 
 
-def _whole(draft: SetDefinition, kept: KeptSet) -> SetDefinition:
+def _whole(draft: SetDefinition, kept: StoredSet) -> SetDefinition:
     """A window sends what it changes; the sets that a set is blended of are none of that, and
     pictures that it is measured from only where something is said of them."""
     keeps = [name for name in ("parts", "shots") if kept.stored.get(name)]

@@ -24,7 +24,7 @@ from copper_sieve.services.targets import find_target
 from copper_sieve.store import deliveries, texture_sets
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import source_sizes
-from copper_sieve.store.texture_sets import KeptSet
+from copper_sieve.store.texture_sets import StoredSet
 
 Cell = tuple[int, str]  # a set and a target, by their ids
 Heavy = Literal["blocked", "error", "warning", "info"]
@@ -125,7 +125,7 @@ def _apart(parts: list[DryRunPart]) -> list[DryRunPart]:
     return found
 
 
-def _readable(kept: Iterable[KeptSet]) -> dict[int, SetDefinition]:
+def _readable(kept: Iterable[StoredSet]) -> dict[int, SetDefinition]:
     found = {}
     for one in kept:
         with suppress(UnreadableError):
@@ -164,7 +164,7 @@ def _planned(  # noqa: PLR0917
 
 
 @dataclass(frozen=True, slots=True)
-class Cause:
+class GroupedRemark:
     """Something to know of some parts, told once.
 
     weight : blocked, where these cannot be delivered; else as a remark's
@@ -176,7 +176,7 @@ class Cause:
 
 
 @dataclass(frozen=True, slots=True)
-class Look:
+class DeliveryPreview:
     """Summary of a delivery of many parts.
 
     shown : the first parts with their files
@@ -195,7 +195,7 @@ class Look:
     copies: int
     left: int
     blocked: int
-    causes: tuple[Cause, ...]
+    causes: tuple[GroupedRemark, ...]
 
 
 _SHOWN = 12
@@ -205,7 +205,7 @@ _RANK: tuple[Heavy, ...] = ("blocked", "error", "warning", "info")
 
 def look(
     context: Context, project_slug: str, cells: Iterable[Cell], longer_side: int | None = None
-) -> Look:
+) -> DeliveryPreview:
     """A dry run of any number of parts in short: figures, and each cause once. Raises as that."""
     parts = dry_run(context, project_slug, cells, longer_side)
     parts = [*map(_compared, parts[:_COMPARED]), *parts[_COMPARED:]]
@@ -218,7 +218,7 @@ def look(
     states = [state for part in parts if not part.error for state in part.states.values()]
     order = sorted(causes.items(), key=lambda one: (_RANK.index(one[0][0]), -len(one[1])))
     shown = sorted(parts[:_COMPARED], key=lambda part: part.error is None)
-    return Look(
+    return DeliveryPreview(
         tuple(shown[:_SHOWN]),
         len(parts),
         len(states) - states.count("left"),
@@ -227,7 +227,7 @@ def look(
         sum(1 for part in parts if part.copies and not part.error),
         states.count("left"),
         sum(1 for part in parts if part.error),
-        tuple(Cause(weight, text, tuple(some)) for (weight, text), some in order),
+        tuple(GroupedRemark(weight, text, tuple(some)) for (weight, text), some in order),
     )
 
 

@@ -8,14 +8,14 @@ from collections.abc import Callable
 
 from psycopg_pool import PoolClosed
 
-from copper_sieve.core.errors import DatabaseAwayError
+from copper_sieve.core.errors import DatabaseUnavailableError
 from copper_sieve.services.context import Context
 
 _log = logging.getLogger(__name__)
 _EVERY = 1.0  # seconds
 
 
-class Lookout:
+class ElectedPoller:
     """Calls a function every so often while it holds a lock that only one server can hold.
 
     lock : its number; parts of deliveries have those from 1 on; None: every server looks
@@ -52,7 +52,7 @@ class Lookout:
                     self._look_while_held(self._lock)
             except PoolClosed:
                 return
-            except DatabaseAwayError:
+            except DatabaseUnavailableError:
                 _log.debug("database unavailable; retrying")
             except Exception:
                 _log.exception("the %s failed", self._thread.name)

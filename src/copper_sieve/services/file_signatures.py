@@ -7,7 +7,7 @@ from pathlib import Path
 from copper_sieve.core.codecs.checksums import file_signature, remember_sha256
 from copper_sieve.core.models.assay import FileCheck
 from copper_sieve.core.models.manifest import Manifest
-from copper_sieve.store.delivery_rows import Proven, Stamps
+from copper_sieve.store.delivery_rows import Stamps, VerifiedPart
 
 
 def stamps_of(folder: Path, manifest: Manifest) -> Stamps:
@@ -21,7 +21,7 @@ def stamps_of(folder: Path, manifest: Manifest) -> Stamps:
     return found
 
 
-def checks_of(folder: Path, proven: Proven | None) -> dict[str, FileCheck]:
+def checks_of(folder: Path, proven: VerifiedPart | None) -> dict[str, FileCheck]:
     """Return checksums by SHA-256; files with unchanged signatures aren't read."""
     if proven is None:
         return {}

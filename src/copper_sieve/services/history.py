@@ -26,7 +26,7 @@ from copper_sieve.services.deliveries import get
 from copper_sieve.services.delivery_worker import packing_of
 from copper_sieve.services.tray.lit import lit_of
 from copper_sieve.store import deliveries
-from copper_sieve.store.delivery_rows import KeptDelivery, KeptPart, NewPart
+from copper_sieve.store.delivery_rows import NewPart, StoredDelivery, StoredPart
 from copper_sieve.store.sources import source_sizes
 
 Kind = Literal["same", "changed", "added", "gone"]
@@ -77,7 +77,7 @@ def compare(context: Context, delivery_id: int, other_id: int) -> list[ComparedP
     return found
 
 
-def _by_cell(delivery: KeptDelivery) -> dict[tuple[object, str], KeptPart]:
+def _by_cell(delivery: StoredDelivery) -> dict[tuple[object, str], StoredPart]:
     """The parts that were delivered, by set and target; a renamed set is the same."""
     return {
         (part.set_id or part.set_name, part.target_id): part
@@ -86,7 +86,7 @@ def _by_cell(delivery: KeptDelivery) -> dict[tuple[object, str], KeptPart]:
     }
 
 
-def _compared(part: KeptPart | None, other: KeptPart | None) -> ComparedPart:
+def _compared(part: StoredPart | None, other: StoredPart | None) -> ComparedPart:
     shown = other or part
     assert shown is not None
     before = Manifest.model_validate(part.manifest) if part else None
@@ -177,7 +177,7 @@ def compared_planes(
     return kept_planes(context, f"{earlier} {later} {name} {letter}", make)
 
 
-def _part(context: Context, delivery_id: int, n: int) -> KeptPart:
+def _part(context: Context, delivery_id: int, n: int) -> StoredPart:
     with context.database.transaction() as connection:
         return deliveries.get_part(connection, delivery_id, n)
 
@@ -190,7 +190,7 @@ def lit_part(context: Context, delivery_id: int, n: int) -> bytes:
     return lit_of(context, definition, sizes, _LIT_SIDE)
 
 
-def again(context: Context, delivery_id: int) -> KeptDelivery:
+def again(context: Context, delivery_id: int) -> StoredDelivery:
     """Ask for a delivery once more, of the sets and targets as they were then.
 
     Raises NotFoundError, DeliveryError where something is in the way; then nothing is asked for.

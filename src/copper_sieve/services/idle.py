@@ -19,7 +19,7 @@ _AFTER = 15.0  # seconds without a request
 _KEPT = 192 << 20
 
 
-class Rest:
+class IdleThread:
     """One thread that waits for the quiet after requests; there is none before `start`.
 
     also : called then, gives further memory back

@@ -15,10 +15,10 @@ from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Float, Raster
 from copper_sieve.core.lighting.shading import RAKING, Material, shade
-from copper_sieve.core.models.interpretations import About, Reading, readings_of
+from copper_sieve.core.models.interpretations import About, Interpretation, readings_of
 from copper_sieve.core.models.texture_set import Constant, Derived, SetDefinition
 from copper_sieve.core.operations import get_operation
-from copper_sieve.core.operations.color.color_key import Doubt, doubt_of
+from copper_sieve.core.operations.color.color_key import KeyUncertainty, doubt_of
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
 from copper_sieve.services.drafts import looked_at, small_color
@@ -38,16 +38,16 @@ _PLAIN = {
 
 
 @dataclass(frozen=True, slots=True)
-class ReadingView:
+class InterpretationView:
     """A reading with its picture: PNG bytes of the set's middle in its mean color, lit low."""
 
-    reading: Reading
+    reading: Interpretation
     png: bytes
 
 
 def readings(
     context: Context, set_id: int, about: About, draft: SetDefinition | None = None
-) -> list[ReadingView]:
+) -> list[InterpretationView]:
     """The readings of a set, or of a draft of it, each lit.
 
     Raises NotFoundError, PlanError for a set without a color, RecipeError where nothing is to read.
@@ -57,7 +57,7 @@ def readings(
     with context.database.transaction() as connection:
         azimuth = measured_azimuth(connection, geometry)
     return [
-        ReadingView(one, _lit(context, one.texture_set, sizes))
+        InterpretationView(one, _lit(context, one.texture_set, sizes))
         for one in readings_of(texture_set, about, azimuth)
     ]
 
@@ -104,7 +104,7 @@ def _middle(pixels: Float) -> Float:
 
 def doubt(
     context: Context, set_id: int, kind: MapKind, draft: SetDefinition | None = None
-) -> Doubt:
+) -> KeyUncertainty:
     """How sure the color key is by which a map of a set, or of a draft of it, is made.
 
     Raises NotFoundError, ParameterError where the map is not made by a color key.

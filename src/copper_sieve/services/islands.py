@@ -9,9 +9,9 @@ from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.store import models
 from copper_sieve.store.database import Transaction
-from copper_sieve.store.models import KeptModel
+from copper_sieve.store.models import StoredModel
 
-Known = dict[str, KeptModel]
+Known = dict[str, StoredModel]
 
 
 def known_models(connection: Transaction, sets: Iterable[SetDefinition]) -> Known:

@@ -21,14 +21,14 @@ from copper_sieve.core.image.raster import Float, Raster
 from copper_sieve.core.image.resize import fit_size
 from copper_sieve.core.ingest.light_captures import relit
 from copper_sieve.core.lighting.shading import Material, shade
-from copper_sieve.core.measuring.calibration import said_of_mirrors
+from copper_sieve.core.measuring.calibration import f0_remarks
 from copper_sieve.core.measuring.simd_batch import F0
-from copper_sieve.core.measuring.stack import Shot, Stack, codes_of, reduced_light
+from copper_sieve.core.measuring.stack import Capture, CaptureStack, codes_of, reduced_light
 from copper_sieve.core.models.light_captures import (
     BallSpec,
+    CaptureSpec,
+    CapturesSpec,
     GrayCardSpec,
-    ShotSpec,
-    ShotsSpec,
     TintSpec,
     Told,
 )
@@ -39,7 +39,7 @@ from copper_sieve.services.display import displayed
 from copper_sieve.services.drafts import looked_at
 from copper_sieve.services.jobs.requests import ask
 from copper_sieve.services.jobs.running import Running
-from copper_sieve.store.jobs import KeptJob, NewJob
+from copper_sieve.store.jobs import NewJob, StoredJob
 from copper_sieve.store.texture_sets import get_set
 
 _SIDE = 384  # texels of the longer side of the comparison
@@ -53,7 +53,7 @@ _COMPARED = (MapKind.BASE_COLOR, MapKind.NORMAL, MapKind.ROUGHNESS)
 
 
 @dataclass(frozen=True, slots=True)
-class Look:
+class CaptureComparison:
     """A picture and the measured surface under the same light.
 
     photo, ours, difference : PNG bytes; the difference is white at 10 ΔE2000
@@ -71,7 +71,7 @@ class Look:
 def ask_lights(  # noqa: PLR0917
     context: Context, set_id: int, how: Told, ball: BallSpec | None = None,
     up: float | None = None, draft: SetDefinition | None = None,
-) -> KeptJob:  # fmt: skip
+) -> StoredJob:  # fmt: skip
     """Create a job that estimates the lights of a set's pictures; the set isn't changed.
 
     how, ball, up : see `relit`
@@ -95,7 +95,7 @@ def ask_lights(  # noqa: PLR0917
 def fit_lights(context: Context, running: Running) -> None:
     """Estimate the lights of pictures; the result is the data that a set stores."""
     asked = running.arguments
-    shots = ShotsSpec.model_validate(asked["shots"])
+    shots = CapturesSpec.model_validate(asked["shots"])
     running.report(0, "Reading the pictures")
     pictures = {one.source: context.load_source(one.source) for one in shots.used}
     running.report(0.2, f"Estimating the lights of {len(pictures)} pictures")
@@ -108,7 +108,7 @@ def fit_lights(context: Context, running: Running) -> None:
 
 def compare_capture(
     context: Context, set_id: int, source: str, draft: SetDefinition | None = None
-) -> Look:
+) -> CaptureComparison:
     """Compare a picture of a set with the measured surface under that picture's light.
 
     Raises NotFoundError, PlanError for a set without such a picture, MeasureError.
@@ -128,7 +128,7 @@ def compare_capture(
 
 def white_by(
     context: Context, set_id: int, card: GrayCardSpec, draft: SetDefinition | None = None
-) -> ShotsSpec:
+) -> CapturesSpec:
     """The pictures of a set with the strength and the tint of the light as a grey card tells them;
     nothing is changed.
 
@@ -155,9 +155,9 @@ def white_by(
             "tint": TintSpec(red=red, green=green, blue=blue),
             "grey": card,
         })  # fmt: skip
-    before = said_of_mirrors(_shots_of(texture_set).mirrors, bool(_shots_of(texture_set).grey))
+    before = f0_remarks(_shots_of(texture_set).mirrors, bool(_shots_of(texture_set).grey))
     kept = tuple(one for one in shots.light_remarks if one not in before)
-    told = said_of_mirrors(shots.mirrors, white_is_told=True)
+    told = f0_remarks(shots.mirrors, white_is_told=True)
     return shots.model_copy(update={"light_remarks": kept + told})
 
 
@@ -172,7 +172,7 @@ def _of_disc(color: Float, card: GrayCardSpec) -> NDArray[np.float64]:
     return np.asarray(np.median(color[inside], axis=0), np.float64)
 
 
-def _shots_of(texture_set: SetDefinition) -> ShotsSpec:
+def _shots_of(texture_set: SetDefinition) -> CapturesSpec:
     if texture_set.shots is None:
         raise PlanError(f"{texture_set.name} isn't measured from light captures")
     return texture_set.shots
@@ -198,17 +198,19 @@ def _measured(
     return {kind: one.pixels for kind, one in rasters.items()}
 
 
-def _placed(light: Float, shot: ShotSpec, shots: ShotsSpec) -> Float:
+def _placed(light: Float, shot: CaptureSpec, shots: CapturesSpec) -> Float:
     """A picture where the surface is, as a lamp of strength 1 shows it; negative where clipped."""
     height, width = light.shape[:2]
     place = shot.placement.placement(width)
-    stack = Stack([Shot(light, shot.lamp.lamp(), shot.exposure, place)], shots.light)
+    stack = CaptureStack([Capture(light, shot.lamp.lamp(), shot.exposure, place)], shots.light)
     return np.asarray(stack.light(range(height), range(width))[0])
 
 
-def _compared(light: Float, maps: dict[MapKind, Float], shot: ShotSpec, f0: float) -> Look:
+def _compared(
+    light: Float, maps: dict[MapKind, Float], shot: CaptureSpec, f0: float
+) -> CaptureComparison:
     height, width = light.shape[:2]
-    places = Stack([Shot(light)]).places(range(height), range(width))
+    places = CaptureStack([Capture(light)]).places(range(height), range(width))
     towards, _ = shot.lamp.lamp().ways(places)  # light is evened already
     material = Material.of({**maps, MapKind.METALLIC: np.zeros_like(maps[MapKind.ROUGHNESS])}, f0)
     ours = shade(material, ((towards, np.pi),), sky=0.0)
@@ -222,7 +224,7 @@ def _compared(light: Float, maps: dict[MapKind, Float], shot: ShotSpec, f0: floa
     told = seen & ~dark
     mean = float(off[told].mean()) if told.any() else 0.0
     drawn = np.clip(off / _MOST_OFF, 0, 1).astype(np.float32)[..., None]
-    return Look(
+    return CaptureComparison(
         _png(photo), _png(ours), encode_png(displayed(Raster(drawn, Meaning.DATA))), mean,
         float(1 - told.mean()),
     )  # fmt: skip

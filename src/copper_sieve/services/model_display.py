@@ -15,14 +15,16 @@ from copper_sieve.services.context import Context
 from copper_sieve.services.jobs.running import Running
 from copper_sieve.services.model_results import has_result, is_large, keep_result, result_of
 from copper_sieve.services.models import get
-from copper_sieve.services.progress import Part
-from copper_sieve.store.jobs import KeptJob
-from copper_sieve.store.models import KeptModel
+from copper_sieve.services.progress import SubProgress
+from copper_sieve.store.jobs import StoredJob
+from copper_sieve.store.models import StoredModel
 
 _ARRAYS = ("positions", "normals", "uvs", "tangents", "corners", "borders", "low", "high")
 
 
-def mesh_of(context: Context, model_id: int, uv_set: int) -> tuple[KeptModel, ViewMesh | KeptJob]:
+def mesh_of(
+    context: Context, model_id: int, uv_set: int
+) -> tuple[StoredModel, ViewMesh | StoredJob]:
     """A model laid out to be drawn, or the job that lays it out. Raises NotFoundError, MeshError.
 
     A large model takes seconds to minutes, so a worker does it; the result stays in the cache.
@@ -32,7 +34,7 @@ def mesh_of(context: Context, model_id: int, uv_set: int) -> tuple[KeptModel, Vi
         # No turn is taken: it uses one core, and the flat window never waits for it.
         return model, view_mesh(context.load_model(model.sha256), uv_set)
     found = result_of(context, model, "model_display", f"display-{uv_set}", uv_set=uv_set)
-    return model, found if isinstance(found, KeptJob) else unpacked_display(found)
+    return model, found if isinstance(found, StoredJob) else unpacked_display(found)
 
 
 def prepare_display(context: Context, running: Running) -> None:
@@ -40,7 +42,9 @@ def prepare_display(context: Context, running: Running) -> None:
     if not has_result(context, running):
         running.report(0.02, "Reading the model")
         mesh = context.load_model(running.arguments["sha256"])
-        laid_out = view_mesh(mesh, running.arguments["uv_set"], Part(running, 0.15, 0.95).report)
+        laid_out = view_mesh(
+            mesh, running.arguments["uv_set"], SubProgress(running, 0.15, 0.95).report
+        )
         running.report(0.95, "Storing")
         keep_result(context, running, packed_display(laid_out))
     with context.database.transaction() as connection:

@@ -13,8 +13,8 @@ from copper_sieve.services.context import Context
 from copper_sieve.services.jobs.requests import ask
 from copper_sieve.services.jobs.running import Running
 from copper_sieve.store import jobs
-from copper_sieve.store.jobs import JobName, KeptJob, Lane, NewJob
-from copper_sieve.store.models import KeptModel
+from copper_sieve.store.jobs import JobName, Lane, NewJob, StoredJob
+from copper_sieve.store.models import StoredModel
 
 AT_ONCE = 50_000  # triangles up to which a request computes the result itself
 _SMALL = 200_000  # triangles; jobs of larger models run in the lane of large jobs
@@ -23,14 +23,14 @@ _PATIENCE = 100.0  # seconds that a request waits for a worker
 _LOOK_EVERY = 0.1  # seconds
 
 
-def is_large(model: KeptModel) -> bool:
+def is_large(model: StoredModel) -> bool:
     """Return whether the facts of a model are computed by a worker."""
     return model.facts.triangles > AT_ONCE
 
 
 def result_of(
-    context: Context, model: KeptModel, kind: JobName, name: str, **arguments: Any
-) -> NDArray[Any] | KeptJob:
+    context: Context, model: StoredModel, kind: JobName, name: str, **arguments: Any
+) -> NDArray[Any] | StoredJob:
     """What a worker has computed of a model, or the job that computes it.
 
     name : of the result, by its arguments; the model's bytes and `arguments` decide what it is
@@ -51,13 +51,13 @@ def result_of(
 
 
 def awaited_result_of(
-    context: Context, model: KeptModel, kind: JobName, name: str, **arguments: Any
+    context: Context, model: StoredModel, kind: JobName, name: str, **arguments: Any
 ) -> NDArray[Any]:
     """The same once it is there. Raises MeshError, ConflictError where that takes very long."""
     end = time.monotonic() + _PATIENCE
     while time.monotonic() < end and not context.closing.is_set():
         found = result_of(context, model, kind, name, **arguments)
-        if not isinstance(found, KeptJob):
+        if not isinstance(found, StoredJob):
             return found
         time.sleep(_LOOK_EVERY)
     raise ConflictError(f"{model.name} is still being analyzed. Try again in a moment")

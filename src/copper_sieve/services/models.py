@@ -15,11 +15,11 @@ from copper_sieve.core.models.naming import slug
 from copper_sieve.core.untrusted_paths import safe_file_name
 from copper_sieve.services import sets
 from copper_sieve.services.context import Context
-from copper_sieve.services.progress import UNTOLD, Part, Progress
+from copper_sieve.services.progress import UNTOLD, Progress, SubProgress
 from copper_sieve.store import models as store
 from copper_sieve.store import texture_sets
 from copper_sieve.store.disk_use import delete_unused
-from copper_sieve.store.models import KeptModel, TiedSet
+from copper_sieve.store.models import LinkedSet, StoredModel
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import read_chunks
 
@@ -32,9 +32,9 @@ class ModelView:
     proposed : for a material without a set, the set with the same name
     """
 
-    model: KeptModel
-    tied: tuple[TiedSet, ...]
-    serves: tuple[TiedSet, ...]
+    model: StoredModel
+    tied: tuple[LinkedSet, ...]
+    serves: tuple[LinkedSet, ...]
     proposed: dict[str, int]
 
 
@@ -64,7 +64,7 @@ def take_in(
 def _analyzed(context: Context, path: Path, progress: Progress) -> ModelFacts:
     inside = path.parent / "inside"
     inside.mkdir()
-    reading = Part(progress, 0.05, 0.9)
+    reading = SubProgress(progress, 0.05, 0.9)
     progress.report(0.05, f"Reading {path.name}")
     mesh = read_model_file(
         path, inside, context.settings.model_limits,
@@ -96,13 +96,13 @@ def list_views(context: Context, project_slug: str) -> list[ModelView]:
     return views
 
 
-def get(context: Context, model_id: int) -> KeptModel:
+def get(context: Context, model_id: int) -> StoredModel:
     """One model. Raises NotFoundError."""
     with context.database.transaction() as connection:
         return store.get_model(connection, model_id)
 
 
-def original(context: Context, model: KeptModel) -> Iterator[bytes]:
+def original(context: Context, model: StoredModel) -> Iterator[bytes]:
     """Yield the original file in chunks."""
     return read_chunks(context.database, model.sha256)
 
@@ -122,7 +122,7 @@ def tie(context: Context, set_id: int, wanted: ModelLink | None) -> None:
     sets.change(context, set_id, kept.version, definition)
 
 
-def check_tie(wanted: ModelLink, models: dict[str, KeptModel]) -> None:
+def check_tie(wanted: ModelLink, models: dict[str, StoredModel]) -> None:
     """A tie means something that is there. Raises ConflictError.
 
     models : those of the set's project by the SHA-256 of their files

@@ -13,7 +13,7 @@ from copper_sieve.core.graph.fair_lock import computing
 from copper_sieve.core.graph.geometry import Geometry, Sizes, geometry_of
 from copper_sieve.core.graph.node import Node, Plan
 from copper_sieve.core.graph.plan import plan
-from copper_sieve.core.graph.preparing import Step
+from copper_sieve.core.graph.preparing import PreparationStep
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Codes, Float
 from copper_sieve.core.models.texture_set import Derived, SetDefinition, SurfaceSpec
@@ -68,7 +68,7 @@ class _DraftCache:
 
 
 @dataclass(frozen=True, slots=True)
-class UnderWay:
+class PreviewProgress:
     """How far the preview of a window is.
 
     step : what is done now, in words; share : of the steps that are done, 0 to 1
@@ -101,12 +101,12 @@ class _Progress:
             self._pace[_sort(before)] = known + (took - known) * _LEARNS
         self._nodes, self._at, self._stepped = nodes, at, now
 
-    def told(self) -> UnderWay:
+    def told(self) -> PreviewProgress:
         """Return the current progress."""
         now = time.monotonic()
         nodes, at = self._nodes, self._at
         if not nodes:
-            return UnderWay("beginning", 0.0, now - self._began, None)
+            return PreviewProgress("beginning", 0.0, now - self._began, None)
         left = [self._pace.get(_sort(one)) for one in nodes[at:]]
         seconds = None
         if all(one is not None for one in left):
@@ -114,14 +114,14 @@ class _Progress:
                 (one or 0) * _millions(node) for one, node in zip(left, nodes[at:], strict=True)
             ]
             seconds = max(sum(each) - (now - self._stepped), sum(each[1:]))
-        return UnderWay(nodes[at].words, at / len(nodes), now - self._began, seconds)
+        return PreviewProgress(nodes[at].words, at / len(nodes), now - self._began, seconds)
 
 
 def _sort(node: Node) -> str:
     """Nodes of which a million texels take as long."""
     made = node.definition.operation if isinstance(node.definition, Derived) else ""
     # The plan of a step, such as where a mark is filled from, is small whatever its picture is.
-    step = node.step.name if isinstance(node.step, Step) else ""
+    step = node.step.name if isinstance(node.step, PreparationStep) else ""
     return f"{node.words} {made} {step}"
 
 
@@ -213,7 +213,7 @@ class Previewer:
                 if self._under_way.get(window) is progress:
                     del self._under_way[window]
 
-    def under_way(self, window: str) -> UnderWay | None:
+    def under_way(self, window: str) -> PreviewProgress | None:
         """How far the preview of a window is; None where none is computed."""
         with self._lock:
             progress = self._under_way.get(window)

@@ -28,7 +28,7 @@ class _Untold:
 UNTOLD: Progress = _Untold()
 
 
-class Part:
+class SubProgress:
     """A part of a longer operation: maps 0–1 to a range of the whole."""
 
     def __init__(self, whole: Progress, begin: float, end: float) -> None:

@@ -29,14 +29,14 @@ from copper_sieve.core.ingest.unpack import archive_errors, files_in
 from copper_sieve.core.models.model_facts import ModelFacts
 from copper_sieve.core.untrusted_paths import safe_file_name
 from copper_sieve.services.context import Context
-from copper_sieve.services.progress import UNTOLD, Part, Progress
-from copper_sieve.services.project_contents import Report, gather, place
+from copper_sieve.services.progress import UNTOLD, Progress, SubProgress
+from copper_sieve.services.project_contents import ImportReport, gather, place
 from copper_sieve.services.projects import add_titled
 from copper_sieve.store import checklist, models, sources, texture_sets
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.disk_use import delete_unused
 from copper_sieve.store.projects import Project, get_project
-from copper_sieve.store.texture_sets import KeptSet
+from copper_sieve.store.texture_sets import StoredSet
 
 _MOST_JSON = 64 * 1024**2  # of ten thousand sets and more
 _MOST_FILES = 100_000
@@ -80,7 +80,7 @@ def pack(context: Context, project_slug: str) -> tuple[str, Iterator[bytes]]:
     return f"{project.slug}.zip", iter(stream)
 
 
-def _in_file(kept: KeptSet, ignored: tuple[str, ...]) -> SetInFile:
+def _in_file(kept: StoredSet, ignored: tuple[str, ...]) -> SetInFile:
     """A set as a project file has it. Raises UnreadableError for one that no import would take."""
     try:
         return SetInFile(
@@ -96,7 +96,7 @@ def _in_file(kept: KeptSet, ignored: tuple[str, ...]) -> SetInFile:
 
 def unpack(
     context: Context, path: Path, name: str, progress: Progress = UNTOLD
-) -> tuple[Project, Report]:
+) -> tuple[Project, ImportReport]:
     """Make a project of an archive, under its own title; return what was done with the rest.
 
     Raises NotAPictureError for a file that is no such archive, DamagedPictureError where something
@@ -120,7 +120,7 @@ def unpack(
                     f"{name} doesn't contain the file {lacks}. Export it again"
                 )
             wanted = [one for one in file.originals if one.sha256 in needed]
-            storing = Part(progress, 0.02, 0.7)
+            storing = SubProgress(progress, 0.02, 0.7)
             for n, one in enumerate(wanted):
                 storing.report(n / len(wanted), f"Storing original {n + 1} of {len(wanted)}")
                 if _store(context, archive, one, path.parent, name):
@@ -130,7 +130,7 @@ def unpack(
                 progress.report(0.7 + 0.1 * n / len(file.models), f"Reading model {one.name}")
                 read.append((one.sha256, *_model(context, archive, one, path.parent, name)))
         with context.database.transaction() as connection:
-            made, ids = _made(connection, file, read, Part(progress, 0.8, 0.98))
+            made, ids = _made(connection, file, read, SubProgress(progress, 0.8, 0.98))
             report = place(context, connection, made.id, file, ids)
             made = replace(made, sets=len(file.sets))
             told = {"project": made.slug, "title": made.title, "sets": made.sets}
@@ -209,7 +209,7 @@ def _store(
 
 def _made(
     connection: Transaction, file: ProjectFile, read: list[tuple[str, Path, ModelFacts]],
-    progress: Part,
+    progress: SubProgress,
 ) -> tuple[Project, dict[str, int]]:  # fmt: skip
     """The project, and its sets by their names."""
     project = add_titled(connection, file.title)

@@ -38,11 +38,11 @@ from copper_sieve.store import (
 )
 from copper_sieve.store.auto_deliver import AutoDeliverRule
 from copper_sieve.store.database import Transaction
-from copper_sieve.store.destinations import KeptDestination
+from copper_sieve.store.destinations import StoredDestination
 
 
 @dataclass(slots=True)
-class Report:
+class ImportReport:
     """Result of an import, one sentence each.
 
     added : new on the server; merged : existed already; skipped : couldn't be imported, with the
@@ -95,7 +95,7 @@ def gather(
     )  # fmt: skip
 
 
-def _readable(kept: Iterable[recipes.KeptRecipe]) -> tuple[Recipe, ...]:
+def _readable(kept: Iterable[recipes.StoredRecipe]) -> tuple[Recipe, ...]:
     found = []
     for one in kept:
         try:
@@ -111,7 +111,7 @@ def place(
     project_id: int,
     file: ProjectFile,
     ids: Mapping[str, int],
-) -> Report:
+) -> ImportReport:
     """Store everything of a project file but its sets, originals and models.
 
     Parameters
@@ -127,7 +127,7 @@ def place(
     -------
     Report
     """
-    report = Report()
+    report = ImportReport()
     renamed = _place_targets(connection, file, report)
     _place_recipes(connection, file, report)
     _place_cards(connection, file, report)
@@ -168,7 +168,9 @@ def _free(base: str, taken: Iterable[str], pattern: str) -> str:
     return name
 
 
-def _place_targets(connection: Transaction, file: ProjectFile, report: Report) -> dict[str, str]:
+def _place_targets(
+    connection: Transaction, file: ProjectFile, report: ImportReport
+) -> dict[str, str]:
     """Add targets; return the new ids of those that had to be renamed."""
     known = {key: one.preset for key, one in all_targets(connection).items()}
     renamed: dict[str, str] = {}
@@ -201,7 +203,7 @@ def _called(preset: TargetPreset, new: str) -> TargetPreset:
     return preset.model_copy(update={"id": new})
 
 
-def _place_recipes(connection: Transaction, file: ProjectFile, report: Report) -> None:
+def _place_recipes(connection: Transaction, file: ProjectFile, report: ImportReport) -> None:
     known = {}
     for one in recipes.list_recipes(connection):
         known[one.name.lower()] = one.definition
@@ -225,7 +227,7 @@ def _place_recipes(connection: Transaction, file: ProjectFile, report: Report) -
         report.added.append(f"recipe {recipe.name}{other}")
 
 
-def _place_cards(connection: Transaction, file: ProjectFile, report: Report) -> None:
+def _place_cards(connection: Transaction, file: ProjectFile, report: ImportReport) -> None:
     for card in file.source_cards:
         held = arrivals.get_card(connection, card.name)
         if held is None:
@@ -245,7 +247,7 @@ def _place_destination(  # noqa: PLR0917
     project_id: int,
     wanted: DestinationInFile,
     preset: TargetPreset | None,
-    report: Report,
+    report: ImportReport,
 ) -> None:
     title = f"destination of {preset.title if preset else wanted.target_id}"
     if preset is None:
@@ -265,6 +267,6 @@ def _place_destination(  # noqa: PLR0917
         why = error.message if isinstance(error, SieveError) else "its overrides are invalid"
         report.skipped.append(f"{title}: {why}")
         return
-    kept = KeptDestination(preset.id, folder, wanted.pattern, wanted.options)
+    kept = StoredDestination(preset.id, folder, wanted.pattern, wanted.options)
     destinations.put(connection, project_id, kept)
     report.added.append(title)

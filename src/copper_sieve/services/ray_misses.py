@@ -21,7 +21,7 @@ _WIDEST = 0.1  # of the model: farther no cage is measured
 
 
 @dataclass(frozen=True, slots=True)
-class Missed:
+class RayMisses:
     """What was found on the detailed model for each of 256² texels, by rays or by UVs.
 
     share : of those for which no detail was found; cage : metres that they start off the model
@@ -34,7 +34,7 @@ class Missed:
     png: bytes | None
 
 
-def missed(context: Context, set_id: int, draft: SetDefinition | None = None) -> Missed:
+def missed(context: Context, set_id: int, draft: SetDefinition | None = None) -> RayMisses:
     """Cast rays from a set's model, or that of a draft, to its high-poly model.
 
     Raises NotFoundError, MeshError, PlanError for a set without a high-poly model.
@@ -51,7 +51,7 @@ def missed(context: Context, set_id: int, draft: SetDefinition | None = None) ->
         found = bake(simple, ["world_normal"], options, detailed, material=tie.material)
     share = found.misses / max(1, found.samples)
     png = encode_png(Picture(_drawn(found), ("R", "G", "B"), Encoding.SRGB)) if share else None
-    return Missed(share, found.offset or 0.0, simple.extent * _WIDEST, png)
+    return RayMisses(share, found.offset or 0.0, simple.extent * _WIDEST, png)
 
 
 def _drawn(found: Baked) -> Codes:

@@ -12,7 +12,7 @@ from copper_sieve.core.models.texture_set import Derived, Imported, SetDefinitio
 from copper_sieve.services.context import Context
 from copper_sieve.store import recipes, texture_sets
 from copper_sieve.store.database import Transaction
-from copper_sieve.store.recipes import KeptRecipe
+from copper_sieve.store.recipes import StoredRecipe
 from copper_sieve.store.sources import source_sizes
 
 
@@ -26,7 +26,7 @@ class AppliedTo:
     kept: dict[MapKind, str]
 
 
-def list_all(context: Context) -> list[KeptRecipe]:
+def list_all(context: Context) -> list[StoredRecipe]:
     """All recipes by name."""
     with context.database.transaction() as connection:
         return recipes.list_recipes(connection)
@@ -38,14 +38,14 @@ def get(context: Context, recipe_id: int) -> Recipe:
         return recipes.get_recipe(connection, recipe_id).recipe()
 
 
-def save(context: Context, set_id: int, name: str, *, replace: bool) -> KeptRecipe:
+def save(context: Context, set_id: int, name: str, *, replace: bool) -> StoredRecipe:
     """Save the derivation part of a set. Raises ConflictError, NotFoundError, RecipeError."""
     with context.database.transaction() as connection:
         recipe = recipe_of(_definition(connection, set_id), name)
         return recipes.put_recipe(connection, recipe, replace=replace)
 
 
-def take_in(context: Context, recipe: Recipe, *, replace: bool) -> tuple[KeptRecipe, list[str]]:
+def take_in(context: Context, recipe: Recipe, *, replace: bool) -> tuple[StoredRecipe, list[str]]:
     """Import a recipe file; pictures that aren't on this server are skipped.
 
     Returns the stored recipe and a remark for each map that lost its picture.

@@ -9,7 +9,7 @@ from copper_sieve.services.context import Context
 from copper_sieve.services.destinations import root_of
 from copper_sieve.store import deliveries, delivery_parts
 from copper_sieve.store.delivery_parts import Attempt, OpenPart
-from copper_sieve.store.delivery_rows import KeptPart
+from copper_sieve.store.delivery_rows import StoredPart
 
 _MOST_ATTEMPTS = 3
 
@@ -67,7 +67,7 @@ def _recover_part(context: Context, found: OpenPart) -> bool:
     return False
 
 
-def _fail(context: Context, part: KeptPart, why: str) -> None:
+def _fail(context: Context, part: StoredPart, why: str) -> None:
     attempt = Attempt(part.number, part.attempts, part.delivery_id, part.n)
     with context.database.transaction() as connection:
         delivery_parts.cleared(connection, attempt)

@@ -21,7 +21,7 @@ By = Literal["preparation", "base_color"]
 
 
 @dataclass(frozen=True, slots=True)
-class Evening:
+class RemovedLighting:
     """What was taken out, and what is left.
 
     png : the picture of what was taken out, None where nothing is; stops : its range
@@ -33,7 +33,9 @@ class Evening:
     blotches: Blotches | None
 
 
-def evening(context: Context, set_id: int, by: By, draft: SetDefinition | None = None) -> Evening:
+def evening(
+    context: Context, set_id: int, by: By, draft: SetDefinition | None = None
+) -> RemovedLighting:
     """Look at the evening of a set, or of a draft of it.
 
     by : preparation is the light of the Source card; base_color is the way the base color is made
@@ -49,11 +51,11 @@ def evening(context: Context, set_id: int, by: By, draft: SetDefinition | None =
     with computing:
         left = blotches_of(after, wrap=surface.wrap)
     if before is None:
-        return Evening(None, 0.0, left)
+        return RemovedLighting(None, 0.0, left)
     was = small_color(context, before, sizes)
     with computing:
         shown, stops = taken_out(was, after)
-        return Evening(encode_png(displayed(Raster(shown, Meaning.DATA))), stops, left)
+        return RemovedLighting(encode_png(displayed(Raster(shown, Meaning.DATA))), stops, left)
 
 
 def _before(texture_set: SetDefinition, by: By) -> SetDefinition | None:

@@ -9,12 +9,12 @@ from copper_sieve.core.graph.geometry import guide_of
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.graph.preparing import PLANNED_SIDE
 from copper_sieve.core.models.texture_set import SetDefinition
-from copper_sieve.core.operations.prepare.compare_ways import Ways, compare_ways
+from copper_sieve.core.operations.prepare.compare_ways import SeamMethods, compare_ways
 from copper_sieve.services.context import Context
 from copper_sieve.services.drafts import looked_at
 
 
-def measure_seams(context: Context, set_id: int, draft: SetDefinition | None = None) -> Ways:
+def measure_seams(context: Context, set_id: int, draft: SetDefinition | None = None) -> SeamMethods:
     """Measure every method of making a set tileable, on its prepared reference map.
 
     draft : replaces the stored definition

@@ -21,8 +21,8 @@ from copper_sieve.services.tray.lit import lit_key, lit_plan
 from copper_sieve.store import texture_sets
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import get_project
-from copper_sieve.store.sources import Measures, source_measures, source_sizes
-from copper_sieve.store.texture_sets import KeptSet
+from copper_sieve.store.sources import SourceMeasurements, source_measures, source_sizes
+from copper_sieve.store.texture_sets import StoredSet
 
 THUMBNAIL_SIDE = 128
 _WORKING_SIDE = 1024
@@ -55,7 +55,7 @@ def list_views(
     context: Context,
     project_slug: str,
     ids: Collection[int] | None = None,
-    choose: Callable[[list[KeptSet]], list[KeptSet]] = lambda some: some,
+    choose: Callable[[list[StoredSet]], list[StoredSet]] = lambda some: some,
 ) -> list[SetView]:
     """The sets of a project by name, but those that cannot be read; see `unreadable`.
 
@@ -76,7 +76,7 @@ def unreadable(context: Context, project_slug: str) -> dict[int, str]:
     return {one.id: text for one in kept if (text := _problem(context, one)) is not None}
 
 
-def _problem(context: Context, kept: KeptSet) -> str | None:
+def _problem(context: Context, kept: StoredSet) -> str | None:
     """Return why a set can't be read or planned; cached per version."""
     version, text = context.problems.get(kept.id, (0, None))
     if version != kept.version:
@@ -127,11 +127,11 @@ def step(context: Context, set_id: int, version: int, by: int) -> SetView:
         return _view(context, connection, kept)
 
 
-def _view(context: Context, connection: Transaction, kept: KeptSet) -> SetView:
+def _view(context: Context, connection: Transaction, kept: StoredSet) -> SetView:
     return _views(context, connection, [kept])[0]
 
 
-def _views(context: Context, connection: Transaction, kept: list[KeptSet]) -> list[SetView]:
+def _views(context: Context, connection: Transaction, kept: list[StoredSet]) -> list[SetView]:
     """Sets of one project."""
     sets = {one.id: one.definition() for one in kept}
     sizes = source_sizes(connection, {s for one in sets.values() for s in one.sources()})
@@ -144,7 +144,7 @@ def _views(context: Context, connection: Transaction, kept: list[KeptSet]) -> li
         geometry = geometry_of(texture_set, sizes)
         can_undo, can_redo = history[one.id]
         source = geometry.photo.source if geometry.photo else ""
-        measured = measures.get(source, Measures())
+        measured = measures.get(source, SourceMeasurements())
         views.append(
             SetView(
                 id=one.id,

@@ -16,7 +16,7 @@ from pathlib import Path
 from copper_sieve.core.errors import DeliveryError
 from copper_sieve.services.context import Context
 from copper_sieve.services.destinations import root_of
-from copper_sieve.services.elected_poller import Lookout
+from copper_sieve.services.elected_poller import ElectedPoller
 from copper_sieve.store import deliveries
 from copper_sieve.store.copies import copy_to, fetch_from
 from copper_sieve.store.deliveries import DonePart
@@ -65,7 +65,7 @@ def _place_of(context: Context, folder: Path) -> str | None:
     return f"{context.settings.storage.rstrip('/')}/{name}/{inner}" if mark else None
 
 
-class Fetcher(Lookout):
+class Fetcher(ElectedPoller):
     """A thread that fetches what workers on other machines have delivered."""
 
     def __init__(self, context: Context) -> None:

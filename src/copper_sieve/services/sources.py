@@ -8,7 +8,7 @@ from pathlib import Path
 
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.detection.names import kind_from_name
-from copper_sieve.core.errors import NeedsSortingError
+from copper_sieve.core.errors import ReviewRequiredError
 from copper_sieve.core.graph.fair_lock import computing
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture
@@ -29,7 +29,7 @@ from copper_sieve.services.context import Context
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import (
-    KeptSource,
+    StoredSource,
     add_source,
     get_source,
     get_thumbnail,
@@ -39,7 +39,7 @@ from copper_sieve.store.texture_sets import add_set, set_of_source
 
 
 @dataclass(frozen=True, slots=True)
-class TakenIn:
+class ImportedSource:
     """The source, the set made from it, and if either was there before."""
 
     sha256: str
@@ -59,7 +59,7 @@ def check_beginning(name: str, kind: MapKind | None) -> None:
     said = kind or kind_from_name(Path(name).stem) or MapKind.BASE_COLOR
     if said not in _BEGINS_A_SET:
         title = said.facts.title.lower()
-        raise NeedsSortingError(
+        raise ReviewRequiredError(
             f"the name of {name} identifies it as {title}. Assign it to its set in Intake"
         )
 
@@ -72,7 +72,7 @@ def take_in(
     *,
     surface: SurfaceSpec | None = None,
     kind: MapKind | None = None,
-) -> TakenIn:
+) -> ImportedSource:
     """Store a picture file and make a set of it.
 
     kind : which map it is; default: what its name says, else the base color
@@ -96,7 +96,7 @@ def take_in(
             measured = surface or measured_surface([(kind, facts)])
             texture_set = compose(slug(set_name_of(Path(facts.name), kind)), maps, measured)
             kept = add_set(connection, project.id, texture_set)
-    return TakenIn(
+    return ImportedSource(
         facts.sha256,
         facts.file_facts(),
         kept.id,
@@ -140,7 +140,7 @@ def keep_picture(connection: Transaction, path: Path, facts: SourceFacts, pictur
     )
 
 
-def get(context: Context, sha256: str) -> KeptSource:
+def get(context: Context, sha256: str) -> StoredSource:
     """Return the facts of a source. Raises NotFoundError."""
     with context.database.transaction() as connection:
         return get_source(connection, sha256)

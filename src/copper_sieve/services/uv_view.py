@@ -12,7 +12,7 @@ from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import MeshError
 from copper_sieve.core.graph.fair_lock import computing
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.image.tile_layout import Sheet
+from copper_sieve.core.image.tile_layout import TileLayout
 from copper_sieve.core.mesh.islands import Islands
 from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.mesh.mesh_cache import kept
@@ -48,7 +48,7 @@ class Island:
 
 
 @dataclass(frozen=True, slots=True)
-class ToldFact:
+class UvProblem:
     """One thing to know of the UVs, without the triangles that it is about; see `UvFact`."""
 
     rule: UvRule
@@ -65,7 +65,7 @@ class UvView:
     """
 
     side: int
-    facts: tuple[ToldFact, ...]
+    facts: tuple[UvProblem, ...]
     islands: tuple[Island, ...]
     count: int
     middle: float
@@ -87,7 +87,7 @@ def uv_view(context: Context, model_id: int, material: str | None, uv_set: int) 
 
 def _view(context: Context, sha256: str, material: str | None, uv_set: int) -> UvView:
     _, islands, facts = _looked_at(context, sha256, material, uv_set)
-    told = tuple(ToldFact(one.rule, one.weight, one.text, one.evidence) for one in facts)
+    told = tuple(UvProblem(one.rule, one.weight, one.text, one.evidence) for one in facts)
     if islands is None:
         return UvView(_SIDE, told, (), 0, 0.0)
     return UvView(_SIDE, told, _listed(islands), len(islands.counts), islands.middle_density(_SIDE))
@@ -161,7 +161,7 @@ def _picture(  # noqa: PLR0917
     if fact is None and shows != "density":
         raise MeshError(f"the UV view {shows} isn't available for this model")
     if tiles:
-        mesh = on_sheet(mesh, Sheet.of(tiles))
+        mesh = on_sheet(mesh, TileLayout.of(tiles))
     with computing:
         if fact is None:
             codes = density_picture(mesh, islands, uv_set, side)

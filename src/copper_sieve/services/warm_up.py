@@ -144,10 +144,10 @@ def warm_up_measuring() -> None:
     """Measure a few texels; no server start needs it."""
     from copper_sieve.core.measuring.light_directions import Lamp
     from copper_sieve.core.measuring.measure import measure
-    from copper_sieve.core.measuring.stack import Shot
+    from copper_sieve.core.measuring.stack import Capture
 
     lamps = [Lamp.at(around, 45) for around in (0, 90, 180, 270)]
-    measure([Shot(np.full((_SIDE, _SIDE, 3), 90, np.uint8), lamp) for lamp in lamps])
+    measure([Capture(np.full((_SIDE, _SIDE, 3), 90, np.uint8), lamp) for lamp in lamps])
 
 
 if __name__ == "__main__":

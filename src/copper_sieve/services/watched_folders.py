@@ -15,14 +15,14 @@ from copper_sieve.core.ingest.unpack import is_container, may_be_taken_in
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.untrusted_paths import open_file
 from copper_sieve.services import arrivals
-from copper_sieve.services.arrivals import Examined
+from copper_sieve.services.arrivals import CheckedPicture
 from copper_sieve.services.context import Context
 from copper_sieve.services.destinations import check_allowed, root_of
-from copper_sieve.services.elected_poller import Lookout
+from copper_sieve.services.elected_poller import ElectedPoller
 from copper_sieve.services.jobs.requests import ask_for_missing
 from copper_sieve.store import arrivals as arrival_rows
 from copper_sieve.store import texture_sets, watched_folders
-from copper_sieve.store.arrivals import Whence
+from copper_sieve.store.arrivals import ArrivalOrigin
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import source_sizes
@@ -64,7 +64,7 @@ def of_project(context: Context, project_slug: str) -> list[WatchedFolder]:
         return watched_folders.of_project(connection, get_project(connection, project_slug).id)
 
 
-class Follower(Lookout):
+class FolderWatcher(ElectedPoller):
     """One thread that looks at the folders that are followed."""
 
     def __init__(self, context: Context, every: float = _EVERY, settled: float = _SETTLED) -> None:
@@ -191,13 +191,15 @@ class _One:
                 )
             return done
 
-    def _put(self, connection: Transaction, found: list[Examined], *, many: bool) -> bool:
+    def _put(self, connection: Transaction, found: list[CheckedPicture], *, many: bool) -> bool:
         before = self.before.sha256 if self.before else None
         if before and not many and found[0].sha256 == before:
             return False  # only its time has changed
         if before and not many:
             arrivals.keep_source(connection, found[0])
-            whence = Whence(self.folder.project_id, self._batch, self._inside, found[0].file.name)
+            whence = ArrivalOrigin(
+                self.folder.project_id, self._batch, self._inside, found[0].file.name
+            )
             sets = arrival_rows.replace_source(connection, whence, before, found[0].sha256)
             if sets is not None:
                 for set_id in sets:

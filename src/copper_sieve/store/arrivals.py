@@ -20,7 +20,7 @@ State = Literal["waiting", "recognized", "refused", "accepted"]
 
 
 @dataclass(frozen=True, slots=True)
-class KeptArrival:
+class StoredArrival:
     """A stored file in Intake.
 
     name, inside : its name, and its path in the imported folder or archive
@@ -48,7 +48,7 @@ class KeptArrival:
     has_thumbnail: bool
 
     @classmethod
-    def from_row(cls, row: Row) -> KeptArrival:
+    def from_row(cls, row: Row) -> StoredArrival:
         """As a statement gives it."""
         return cls(
             **{
@@ -89,15 +89,15 @@ def add_arrival(
     return int(row["id"])
 
 
-def list_arrivals(connection: Transaction, project_id: int) -> list[KeptArrival]:
+def list_arrivals(connection: Transaction, project_id: int) -> list[StoredArrival]:
     """The arrivals of a project in the order in which they came."""
     rows = connection.execute(_SQL["list_arrivals"], {"project_id": project_id})
-    return [KeptArrival.from_row(row) for row in rows]
+    return [StoredArrival.from_row(row) for row in rows]
 
 
 def get_arrivals(
     connection: Transaction, ids: Iterable[int], *, lock: bool = False
-) -> list[KeptArrival]:
+) -> list[StoredArrival]:
     """Some arrivals. Raises NotFoundError when one of them is not there.
 
     lock : nobody else changes them before the transaction ends
@@ -108,7 +108,7 @@ def get_arrivals(
     rows = connection.execute(_SQL["get_arrivals"], {"ids": list(wanted)}).fetchall()
     if missing := wanted - {row["id"] for row in rows}:
         raise NotFoundError(f"the file {min(missing)} is no longer in Intake. Reload the page")
-    return [KeptArrival.from_row(row) for row in rows]
+    return [StoredArrival.from_row(row) for row in rows]
 
 
 def get_waiting(connection: Transaction, arrival_id: int) -> WaitingArrival | None:
@@ -183,7 +183,7 @@ def purge_dismissed(connection: Transaction, days: int) -> None:
 
 
 @dataclass(frozen=True, slots=True)
-class Whence:
+class ArrivalOrigin:
     """Where a file came from: the drop or folder, and its place and name there."""
 
     project_id: int
@@ -193,7 +193,7 @@ class Whence:
 
 
 def replace_source(
-    connection: Transaction, whence: Whence, before: str, sha256: str
+    connection: Transaction, whence: ArrivalOrigin, before: str, sha256: str
 ) -> list[int] | None:
     """A file holds other bytes now; gives the sets that it is in, None where it never came in."""
     asked = {"project_id": whence.project_id, "batch": whence.batch, "inside": whence.inside,

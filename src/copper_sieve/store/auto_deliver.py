@@ -18,7 +18,7 @@ class AutoDeliverRule:
 
 
 @dataclass(frozen=True, slots=True)
-class Sign:
+class ChangeSignature:
     """A project with auto-deliver rules.
 
     sign : changes whenever something relevant changes
@@ -41,9 +41,9 @@ def put(connection: Transaction, project_id: int, one: AutoDeliverRule, *, kept:
     connection.execute(_SQL["put" if kept else "remove"], asked)
 
 
-def signs(connection: Transaction) -> list[Sign]:
+def signs(connection: Transaction) -> list[ChangeSignature]:
     """Every project that keeps something up to date."""
-    return [Sign(**row) for row in connection.execute(_SQL["signs"])]
+    return [ChangeSignature(**row) for row in connection.execute(_SQL["signs"])]
 
 
 def not_now(connection: Transaction, project_id: int) -> set[tuple[int, str]]:

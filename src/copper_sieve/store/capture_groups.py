@@ -9,7 +9,7 @@ from typing import Literal
 from psycopg.types.json import Json
 
 from copper_sieve.core.errors import NotFoundError
-from copper_sieve.core.models.light_captures import ShotsSpec
+from copper_sieve.core.models.light_captures import CapturesSpec
 from copper_sieve.store.database import Row, Transaction, statements
 
 _SQL = statements("capture_groups")
@@ -17,7 +17,7 @@ NoticedState = Literal["looking", "found", "refused", "declined", "taken"]
 
 
 @dataclass(frozen=True, slots=True)
-class KeptNoticed:
+class StoredCaptureGroup:
     """A stored group of pictures of one surface.
 
     arrivals : ids of the files in Intake; sha256s : their bytes, in the same order
@@ -31,13 +31,13 @@ class KeptNoticed:
     sha256s: tuple[str, ...]
     name: str
     state: NoticedState
-    shots: ShotsSpec | None
+    shots: CapturesSpec | None
     error: str | None
 
     @classmethod
-    def from_row(cls, row: Row) -> KeptNoticed:
+    def from_row(cls, row: Row) -> StoredCaptureGroup:
         """As a statement gives it."""
-        shots = ShotsSpec.model_validate(row["shots"]) if row["shots"] else None
+        shots = CapturesSpec.model_validate(row["shots"]) if row["shots"] else None
         held = {"arrivals": tuple(row["arrivals"]), "sha256s": tuple(row["sha256s"])}
         return cls(**{**row, **held, "shots": shots})
 
@@ -59,28 +59,28 @@ def add_noticed(
     return int(row["id"])
 
 
-def list_noticed(connection: Transaction, project_id: int) -> list[KeptNoticed]:
+def list_noticed(connection: Transaction, project_id: int) -> list[StoredCaptureGroup]:
     """Return all groups of a project in any state."""
     rows = connection.execute(_SQL["list_noticed"], {"project_id": project_id})
-    return [KeptNoticed.from_row(row) for row in rows]
+    return [StoredCaptureGroup.from_row(row) for row in rows]
 
 
-def get_noticed(connection: Transaction, noticed_id: int) -> KeptNoticed:
+def get_noticed(connection: Transaction, noticed_id: int) -> StoredCaptureGroup:
     """One of them; nobody else changes it before the transaction ends. Raises NotFoundError."""
     row = connection.execute(_SQL["get_noticed"], {"id": noticed_id}).fetchone()
     if row is None:
         raise NotFoundError("these pictures of one surface no longer exist. Reload the page")
-    return KeptNoticed.from_row(row)
+    return StoredCaptureGroup.from_row(row)
 
 
-def known_shots(connection: Transaction, sha256s: Sequence[str]) -> ShotsSpec | None:
+def known_shots(connection: Transaction, sha256s: Sequence[str]) -> CapturesSpec | None:
     """Return the earlier result for identical pictures, or None."""
     row = connection.execute(_SQL["known_shots"], {"sha256s": list(sha256s)}).fetchone()
-    return None if row is None else ShotsSpec.model_validate(row["shots"])
+    return None if row is None else CapturesSpec.model_validate(row["shots"])
 
 
 def set_noticed(
-    connection: Transaction, noticed_id: int, shots: ShotsSpec | None, error: str | None
+    connection: Transaction, noticed_id: int, shots: CapturesSpec | None, error: str | None
 ) -> None:
     """Store the result of the analysis, or the reason why it failed."""
     kept = Json(shots.model_dump(mode="json")) if shots else None

@@ -14,21 +14,21 @@ _SQL = statements("checklist")
 
 
 @dataclass(frozen=True, slots=True)
-class Found:
+class NewFinding:
     """Result of checking a set; `problem` is the reason if it couldn't be checked."""
 
     findings: tuple[Finding, ...]
     problem: str | None
 
     @classmethod
-    def from_row(cls, row: Row) -> Found:
+    def from_row(cls, row: Row) -> NewFinding:
         """As a statement gives it."""
         findings = row["findings"] or []
         return cls(tuple(Finding.model_validate(one) for one in findings), row["problem"])
 
 
 @dataclass(frozen=True, slots=True)
-class KeptChecklist:
+class StoredChecklist:
     """The checklist of a set.
 
     current : it is of the current version; key : content key of its inputs, None before the first
@@ -37,15 +37,15 @@ class KeptChecklist:
     """
 
     set_id: int
-    found: Found
+    found: NewFinding
     key: str | None
     current: bool
     ignored: tuple[str, ...]
 
     @classmethod
-    def from_row(cls, row: Row) -> KeptChecklist:
+    def from_row(cls, row: Row) -> StoredChecklist:
         """As a statement gives it."""
-        found, purposes = Found.from_row(row), tuple(row["ignored"])
+        found, purposes = NewFinding.from_row(row), tuple(row["ignored"])
         return cls(row["set_id"], found, row["key"], row["current"], purposes)
 
     @property
@@ -55,7 +55,7 @@ class KeptChecklist:
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class OpenFinding:
     """A finding in few words."""
 
     rule: str
@@ -64,11 +64,11 @@ class Told:
 
 
 @dataclass(frozen=True, slots=True)
-class ToldSet:
+class SetFindings:
     """Short checklist of a set: whether it is current, and open findings."""
 
     current: bool = False
-    findings: tuple[Told, ...] = ()
+    findings: tuple[OpenFinding, ...] = ()
 
 
 def next_due(connection: Transaction, rules: int, rest: float) -> int | None:
@@ -79,14 +79,14 @@ def next_due(connection: Transaction, rules: int, rest: float) -> int | None:
     return row["id"] if row else None
 
 
-def known(connection: Transaction, key: str) -> Found | None:
+def known(connection: Transaction, key: str) -> NewFinding | None:
     """Return the findings of any set with that key."""
     row = connection.execute(_SQL["known"], {"key": key}).fetchone()
-    return Found.from_row(row) if row else None
+    return NewFinding.from_row(row) if row else None
 
 
 def put(  # noqa: PLR0917
-    connection: Transaction, set_id: int, version: int, rules: int, key: str, found: Found
+    connection: Transaction, set_id: int, version: int, rules: int, key: str, found: NewFinding
 ) -> None:
     """Store the findings of a version of a set; deleted sets are skipped."""
     findings = [one.model_dump(mode="json") for one in found.findings]
@@ -95,20 +95,20 @@ def put(  # noqa: PLR0917
     connection.execute(_SQL["put"], row)
 
 
-def of_sets(connection: Transaction, ids: Sequence[int]) -> list[KeptChecklist]:
+def of_sets(connection: Transaction, ids: Sequence[int]) -> list[StoredChecklist]:
     """Return the checklists of sets by id, without deleted ones."""
     return [
-        KeptChecklist.from_row(row) for row in connection.execute(_SQL["of_sets"], {"ids": ids})
+        StoredChecklist.from_row(row) for row in connection.execute(_SQL["of_sets"], {"ids": ids})
     ]
 
 
-def told(connection: Transaction, project_id: int, rules: int) -> dict[int, ToldSet]:
+def told(connection: Transaction, project_id: int, rules: int) -> dict[int, SetFindings]:
     """Return the open findings of each set in a project, most severe first."""
-    found: dict[int, ToldSet] = {}
+    found: dict[int, SetFindings] = {}
     for row in connection.execute(_SQL["told"], {"project_id": project_id, "rules": rules}):
-        one = found.setdefault(row["set_id"], ToldSet(row["current"]))
+        one = found.setdefault(row["set_id"], SetFindings(row["current"]))
         if row["rule"] is not None:
-            told = Told(row["rule"], row["kind"], row["weight"])
+            told = OpenFinding(row["rule"], row["kind"], row["weight"])
             found[row["set_id"]] = replace(one, findings=(*one.findings, told))
     return found
 

@@ -12,7 +12,7 @@ from typing import IO, Any
 from pydantic import ValidationError
 
 from copper_sieve.core.codecs.checksums import known_sha256
-from copper_sieve.core.export.content_store import Stocked
+from copper_sieve.core.export.content_store import StoredFile
 from copper_sieve.core.models.assay import FileCheck
 from copper_sieve.core.models.manifest import FileEntry, Manifest, manifest_text
 from copper_sieve.store.bounded_folder import BoundedFolder
@@ -21,7 +21,7 @@ _CHUNK = 1 << 20
 _log = logging.getLogger(__name__)
 
 
-class FolderStock:
+class FolderContentStore:
     """Files by their SHA-256, and records of delivered files by their `written_key`.
 
     A limit of 0 bytes disables it.
@@ -38,7 +38,7 @@ class FolderStock:
         """Remove entries that processes left half-written which are gone."""
         self._folder.clear_left_behind()
 
-    def find(self, written_key: str) -> Stocked | None:
+    def find(self, written_key: str) -> StoredFile | None:
         """Return the record of a key, or None."""
         found = self._folder.read(_name(written_key), json.load)
         try:
@@ -46,7 +46,7 @@ class FolderStock:
         except (KeyError, TypeError, ValidationError):  # of another version
             return None
 
-    def bring(self, stocked: Stocked, path: Path) -> bool:
+    def bring(self, stocked: StoredFile, path: Path) -> bool:
         """Write its bytes to a path; False where they are not there as they were."""
         return self.fetch(stocked.entry.sha256, path)
 
@@ -124,8 +124,8 @@ def _name(written_key: str) -> str:
     return f"{written_key}.json"
 
 
-def _stocked(found: dict[str, Any]) -> Stocked:
-    return Stocked(
+def _stocked(found: dict[str, Any]) -> StoredFile:
+    return StoredFile(
         FileEntry.model_validate(found["entry"]),
         FileCheck.model_validate(found["check"]),
         found["depth_key"],

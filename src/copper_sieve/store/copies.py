@@ -29,7 +29,7 @@ _CHUNK = 1 << 20
 
 
 @dataclass(frozen=True, slots=True)
-class Copied:
+class CopyCounts:
     """Number of uploaded, unchanged and deleted files."""
 
     sent: int
@@ -43,7 +43,7 @@ def copy_to(
     manifest_name: str,
     *,
     is_cancelled: Callable[[], bool] | None = None,
-) -> Copied:
+) -> CopyCounts:
     """Send what a folder's manifest tells of, and the manifest, to a place of the same layout.
 
     place : an fsspec URL of the folder that it becomes
@@ -115,7 +115,7 @@ class _Sending:
         self._list = f".{manifest_name}.sending"
         self._is_cancelled = is_cancelled
 
-    def send(self) -> Copied:
+    def send(self) -> CopyCounts:
         own = (self._folder / self._name).read_bytes()
         due, there = _named(own), self._there()
         todo = {
@@ -138,7 +138,7 @@ class _Sending:
         self._files.pipe_file(self._at(self._name), own)
         with suppress(FileNotFoundError):
             self._files.rm_file(self._at(self._list))
-        return Copied(len(todo), len(due) - len(todo), len(gone))
+        return CopyCounts(len(todo), len(due) - len(todo), len(gone))
 
     def _begin(self, new: list[str]) -> None:
         """Note the names that come there for the first time; none of them may be somebody's."""

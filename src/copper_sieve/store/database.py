@@ -14,8 +14,8 @@ from psycopg import Connection, errors
 from psycopg.rows import DictRow
 from psycopg_pool import ConnectionPool, PoolClosed, PoolTimeout
 
-from copper_sieve.core.errors import DatabaseAwayError, NoRoomError, UnkeepableError
-from copper_sieve.store.delivery_locations import Places, rows_with_paths, store_paths
+from copper_sieve.core.errors import DatabaseUnavailableError, DiskFullError, NotStorableError
+from copper_sieve.store.delivery_locations import DeliveryLocations, rows_with_paths, store_paths
 
 Row = dict[str, Any]
 Transaction = Connection[DictRow]
@@ -46,19 +46,19 @@ def in_our_words() -> Iterator[None]:
     except PoolClosed:  # we are stopping
         raise
     except (PoolTimeout, psycopg.InterfaceError) as error:
-        raise DatabaseAwayError from error
+        raise DatabaseUnavailableError from error
     except (errors.DiskFull, errors.IoError) as error:
-        raise NoRoomError(
+        raise DiskFullError(
             "The database's disk is full. Free space and try again. Nothing was changed"
         ) from error
     except psycopg.OperationalError as error:
         if error.sqlstate is None or error.sqlstate.startswith(_AWAY):
-            raise DatabaseAwayError from error
+            raise DatabaseUnavailableError from error
         raise
     except psycopg.DataError as error:  # a NUL in a text, a number out of range, half a surrogate
-        raise UnkeepableError from error
+        raise NotStorableError from error
     except UnicodeEncodeError as error:
-        raise UnkeepableError from error
+        raise NotStorableError from error
 
 
 class HeldLock:
@@ -105,7 +105,7 @@ class Database:
 
     def __init__(self, dsn: str, *, size: int = 8) -> None:
         self.dsn = dsn
-        self._places: Callable[[], Places] = lambda: Places({})
+        self._places: Callable[[], DeliveryLocations] = lambda: DeliveryLocations({})
         self._pool: ConnectionPool[Transaction] = ConnectionPool(
             dsn,
             min_size=1,
@@ -119,11 +119,11 @@ class Database:
             connection_class=Connection[DictRow],
         )
 
-    def places(self) -> Places:
+    def places(self) -> DeliveryLocations:
         """Return the folders of this server, by which paths are stored."""
         return self._places()
 
-    def use_places(self, current: Callable[[], Places]) -> None:
+    def use_places(self, current: Callable[[], DeliveryLocations]) -> None:
         """Store and read paths by the folders that a function returns."""
         self._places = current
 

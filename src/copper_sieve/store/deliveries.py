@@ -12,15 +12,15 @@ from psycopg.types.json import Json
 from copper_sieve.core.errors import NotFoundError
 from copper_sieve.store.database import Row, Transaction, statements
 from copper_sieve.store.delivery_rows import (
-    AskedPart,
+    ActiveDelivery,
     Document,
-    KeptDelivery,
-    KeptPart,
     LatestPart,
     LightPart,
     NewPart,
-    Proven,
-    UnderWay,
+    RequestedPart,
+    StoredDelivery,
+    StoredPart,
+    VerifiedPart,
     WrittenPart,
 )
 
@@ -57,16 +57,18 @@ def add_delivery(connection: Transaction, project_id: int, parts: Sequence[NewPa
     return int(row["id"])
 
 
-def under_way(connection: Transaction, project_id: int) -> list[UnderWay]:
+def under_way(connection: Transaction, project_id: int) -> list[ActiveDelivery]:
     """The deliveries of a project that wait or run, the newest first; without their parts."""
     rows = connection.execute(_SQL["under_way"], {"project_id": project_id})
     return [
-        UnderWay(KeptDelivery.from_row(row, ()), float(row["recent"]), float(row["span"] or 0))
+        ActiveDelivery(
+            StoredDelivery.from_row(row, ()), float(row["recent"]), float(row["span"] or 0)
+        )
         for row in rows
     ]
 
 
-def get_delivery(connection: Transaction, delivery_id: int) -> KeptDelivery:
+def get_delivery(connection: Transaction, delivery_id: int) -> StoredDelivery:
     """One delivery with its parts. Raises NotFoundError."""
     row = connection.execute(_SQL["get_delivery"], {"id": delivery_id}).fetchone()
     if row is None:
@@ -76,7 +78,7 @@ def get_delivery(connection: Transaction, delivery_id: int) -> KeptDelivery:
 
 def light_delivery(
     connection: Transaction, delivery_id: int
-) -> tuple[KeptDelivery, list[LightPart]]:
+) -> tuple[StoredDelivery, list[LightPart]]:
     """One delivery without its parts, and these in short. Raises NotFoundError."""
     row = connection.execute(_SQL["get_delivery"], {"id": delivery_id}).fetchone()
     if row is None:
@@ -86,7 +88,7 @@ def light_delivery(
 
 def light_deliveries(
     connection: Transaction, project_id: int, *, before: int | None, most: int
-) -> list[tuple[KeptDelivery, list[LightPart]]]:
+) -> list[tuple[StoredDelivery, list[LightPart]]]:
     """Return deliveries of a project without their parts, the newest first, and these in short.
 
     before : only those before this delivery; most : how many
@@ -96,47 +98,51 @@ def light_deliveries(
     return _light(connection, rows)
 
 
-def _light(connection: Transaction, rows: list[Row]) -> list[tuple[KeptDelivery, list[LightPart]]]:
+def _light(
+    connection: Transaction, rows: list[Row]
+) -> list[tuple[StoredDelivery, list[LightPart]]]:
     parts: dict[int, list[LightPart]] = {row["id"]: [] for row in rows}
     for part in connection.execute(_SQL["light_parts"], {"ids": list(parts)}):
         parts[part["delivery_id"]].append(LightPart.from_row(part))
-    return [(KeptDelivery.from_row(row, ()), parts[row["id"]]) for row in rows]
+    return [(StoredDelivery.from_row(row, ()), parts[row["id"]]) for row in rows]
 
 
-def parts_of(connection: Transaction, ids: Sequence[int]) -> list[KeptPart]:
+def parts_of(connection: Transaction, ids: Sequence[int]) -> list[StoredPart]:
     """All parts of some deliveries, whole."""
-    return [KeptPart.from_row(row) for row in connection.execute(_SQL["list_parts"], {"ids": ids})]
+    return [
+        StoredPart.from_row(row) for row in connection.execute(_SQL["list_parts"], {"ids": ids})
+    ]
 
 
-def get_part(connection: Transaction, delivery_id: int, n: int) -> KeptPart:
+def get_part(connection: Transaction, delivery_id: int, n: int) -> StoredPart:
     """One part. Raises NotFoundError."""
     row = connection.execute(_SQL["get_part"], {"delivery_id": delivery_id, "n": n}).fetchone()
     if row is None:
         raise NotFoundError(f"delivery {delivery_id} has no part {n}")
-    return KeptPart.from_row(row)
+    return StoredPart.from_row(row)
 
 
-def proven_in(connection: Transaction, folder: Path, manifest_name: str) -> Proven | None:
+def proven_in(connection: Transaction, folder: Path, manifest_name: str) -> VerifiedPart | None:
     """Return the verification result of the latest delivery into a folder."""
     asked = {"folder": folder, "manifest_name": manifest_name}
     row = connection.execute(_SQL["proven_in"], asked).fetchone()
-    return None if row is None else Proven.from_row(row)
+    return None if row is None else VerifiedPart.from_row(row)
 
 
 def proven_in_each(
     connection: Transaction, folders: Collection[Path]
-) -> dict[tuple[Path, str], Proven]:
+) -> dict[tuple[Path, str], VerifiedPart]:
     """The same of many folders, by folder and name of the manifest."""
     asked = {"folders": list(folders)}
     rows = connection.execute(_SQL["proven_in_each"], asked)
-    return {(row["folder"], row["manifest_name"]): Proven.from_row(row) for row in rows}
+    return {(row["folder"], row["manifest_name"]): VerifiedPart.from_row(row) for row in rows}
 
 
-def _with_parts(connection: Transaction, rows: list[Row]) -> list[KeptDelivery]:
-    parts: dict[int, list[KeptPart]] = {}
+def _with_parts(connection: Transaction, rows: list[Row]) -> list[StoredDelivery]:
+    parts: dict[int, list[StoredPart]] = {}
     for part in parts_of(connection, [row["id"] for row in rows]):
         parts.setdefault(part.delivery_id, []).append(part)
-    return [KeptDelivery.from_row(row, parts.get(row["id"], ())) for row in rows]
+    return [StoredDelivery.from_row(row, parts.get(row["id"], ())) for row in rows]
 
 
 def latest_parts(
@@ -178,16 +184,18 @@ def asked_for(connection: Transaction, ids: Collection[int]) -> dict[tuple[int, 
     return {(row["set_id"], row["target_id"]): row["n"] for row in rows}
 
 
-def latest_asked(connection: Transaction, project_id: int) -> list[AskedPart]:
+def latest_asked(connection: Transaction, project_id: int) -> list[RequestedPart]:
     """For each set and target of a project the newest delivery that was not cancelled."""
     rows = connection.execute(_SQL["latest_asked"], {"project_id": project_id})
-    return [AskedPart(**row) for row in rows]
+    return [RequestedPart(**row) for row in rows]
 
 
-def latest_whole(connection: Transaction, project_id: int, ids: Collection[int]) -> list[KeptPart]:
+def latest_whole(
+    connection: Transaction, project_id: int, ids: Collection[int]
+) -> list[StoredPart]:
     """For each of some sets and each target the newest part that was delivered whole."""
     rows = connection.execute(_SQL["latest_whole"], {"project_id": project_id, "ids": list(ids)})
-    return [KeptPart.from_row(row) for row in rows]
+    return [StoredPart.from_row(row) for row in rows]
 
 
 def written_to(connection: Transaction, folders: Collection[Path]) -> list[WrittenPart]:

@@ -19,7 +19,7 @@ _COLUMNS = frozenset({"folder", "path"})  # that hold such paths, in every table
 _TABLES = (("delivery_part", "folder"), ("destination", "folder"), ("watched_folder", "path"))
 
 
-class Places:
+class DeliveryLocations:
     """The folders of a server.
 
     Parameters
@@ -49,7 +49,7 @@ class Places:
         return self.roots[name] / inner
 
 
-Current = Callable[[], Places]
+Current = Callable[[], DeliveryLocations]
 
 
 def rows_with_paths(current: Current) -> Callable[[Cursor[Any]], Any]:
@@ -86,7 +86,7 @@ def store_paths(connection: Connection[Any], current: Current) -> None:
     connection.adapters.register_dumper(PurePath, PathDumper)
 
 
-def adopt(connection: Connection[Any], places: Places) -> None:
+def adopt(connection: Connection[Any], places: DeliveryLocations) -> None:
     """Name the folders of paths that an older version stored as a whole.
 
     A delivery that went to the default place of another home belongs to this one's: its path ends

@@ -19,7 +19,7 @@ Stamps = dict[str, list[int]]  # of files by their names; see `checksums.file_si
 
 
 @dataclass(frozen=True, slots=True)
-class DiskState:
+class ExistingPart:
     """A part that is already delivered in the same form; manifest and assay as JSON.
 
     kept : number of files
@@ -32,7 +32,7 @@ class DiskState:
 
 
 @dataclass(frozen=True, slots=True)
-class Proven:
+class VerifiedPart:
     """What was proven of the files that were delivered into a folder last.
 
     checks : by the SHA-256 of their bytes, as JSON has them
@@ -44,7 +44,7 @@ class Proven:
     stamps: Stamps
 
     @classmethod
-    def from_row(cls, row: Row) -> Proven:
+    def from_row(cls, row: Row) -> VerifiedPart:
         """As a statement gives it."""
         held = row["manifest"]
         digests = {
@@ -77,11 +77,11 @@ class NewPart:
     bytes: int = 0
     delete_obsolete: bool = False
     rewrite: bool = False
-    disk_state: DiskState | None = None
+    disk_state: ExistingPart | None = None
 
 
 @dataclass(frozen=True, slots=True)
-class KeptPart:
+class StoredPart:
     """One set and target.
 
     number : of its advisory lock
@@ -119,7 +119,7 @@ class KeptPart:
     project: str
 
     @classmethod
-    def from_row(cls, row: Row) -> KeptPart:
+    def from_row(cls, row: Row) -> StoredPart:
         """As a statement gives it."""
         return cls(**row)
 
@@ -159,7 +159,7 @@ class LightPart:
 
 
 @dataclass(frozen=True, slots=True)
-class Counts:
+class PartCounts:
     """How many parts of a delivery are how far."""
 
     parts: int
@@ -171,7 +171,7 @@ class Counts:
 
 
 @dataclass(frozen=True, slots=True)
-class KeptDelivery:
+class StoredDelivery:
     """A stored delivery with its parts in order; its state follows from theirs.
 
     progress : 0 to 1; step : description of the current step
@@ -184,15 +184,15 @@ class KeptDelivery:
     created_at: datetime
     started_at: datetime | None
     finished_at: datetime | None
-    counts: Counts
-    parts: tuple[KeptPart, ...] = ()
+    counts: PartCounts
+    parts: tuple[StoredPart, ...] = ()
 
     @classmethod
-    def from_row(cls, row: Row, parts: Sequence[KeptPart]) -> KeptDelivery:
+    def from_row(cls, row: Row, parts: Sequence[StoredPart]) -> StoredDelivery:
         """As a statement gives it, with its parts."""
         apart = ("parts", "counts")
         own = {one.name: row[one.name] for one in fields(cls) if one.name not in apart}
-        counts = Counts(**{one.name: row[one.name] for one in fields(Counts)})
+        counts = PartCounts(**{one.name: row[one.name] for one in fields(PartCounts)})
         return cls(**own, counts=counts, parts=tuple(parts))
 
     @property
@@ -201,7 +201,7 @@ class KeptDelivery:
         return why_failed(self.parts)
 
 
-def why_failed(parts: Sequence[KeptPart | LightPart]) -> str | None:
+def why_failed(parts: Sequence[StoredPart | LightPart]) -> str | None:
     """Why some of a delivery's parts failed, in words; None where none did."""
     failed = [part for part in parts if part.state == "failed"]
     if not failed:
@@ -217,13 +217,13 @@ def why_failed(parts: Sequence[KeptPart | LightPart]) -> str | None:
 
 
 @dataclass(frozen=True, slots=True)
-class UnderWay:
+class ActiveDelivery:
     """A delivery that waits or runs.
 
     recent, span : the share of it that was done in the last seconds, and in how many
     """
 
-    delivery: KeptDelivery
+    delivery: StoredDelivery
     recent: float
     span: float
 
@@ -276,7 +276,7 @@ class WrittenPart:
 
 
 @dataclass(frozen=True, slots=True)
-class AskedPart:
+class RequestedPart:
     """The newest delivery that was asked of a set for a target, and how far it is."""
 
     set_id: int

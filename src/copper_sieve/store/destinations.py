@@ -14,7 +14,7 @@ _SQL = statements("destinations")
 
 
 @dataclass(frozen=True, slots=True)
-class KeptDestination:
+class StoredDestination:
     """A stored destination.
 
     pattern : subfolders of `folder`
@@ -27,18 +27,18 @@ class KeptDestination:
     options: Document
 
     @classmethod
-    def from_row(cls, row: Row) -> KeptDestination:
+    def from_row(cls, row: Row) -> StoredDestination:
         """As a statement gives it."""
         return cls(**row)
 
 
-def of_project(connection: Transaction, project_id: int) -> dict[str, KeptDestination]:
+def of_project(connection: Transaction, project_id: int) -> dict[str, StoredDestination]:
     """The destinations that a project has chosen, by target."""
     rows = connection.execute(_SQL["of_project"], {"project_id": project_id})
-    return {row["target_id"]: KeptDestination.from_row(row) for row in rows}
+    return {row["target_id"]: StoredDestination.from_row(row) for row in rows}
 
 
-def put(connection: Transaction, project_id: int, one: KeptDestination) -> None:
+def put(connection: Transaction, project_id: int, one: StoredDestination) -> None:
     """Store a destination, replacing the current one."""
     connection.execute(
         _SQL["put"],

@@ -53,7 +53,7 @@ class NewJob:
 
 
 @dataclass(frozen=True, slots=True)
-class KeptJob:
+class StoredJob:
     """A job.
 
     attempts : how often it was begun; machine : where it was begun last
@@ -85,7 +85,7 @@ class KeptJob:
     ahead: int = 0
 
     @classmethod
-    def from_row(cls, row: Row) -> KeptJob:
+    def from_row(cls, row: Row) -> StoredJob:
         """As a statement gives it."""
         return cls(**row)
 
@@ -97,7 +97,7 @@ class KeptJob:
 
 def add_job(
     connection: Transaction, wanted: NewJob, *, priority: int, shares_running: bool
-) -> tuple[KeptJob, bool]:
+) -> tuple[StoredJob, bool]:
     """Add a job unless equal work waits; return the job and whether it is new.
 
     priority : higher ones of a lane run first
@@ -106,7 +106,7 @@ def add_job(
     if shares_running:
         row = connection.execute(_SQL["running_with_key"], {"key": wanted.key}).fetchone()
         if row is not None:
-            return KeptJob.from_row(row), False
+            return StoredJob.from_row(row), False
     values = {
         "kind": wanted.kind, "title": wanted.title, "project_id": wanted.project_id,
         "key": wanted.key, "arguments": Json(wanted.arguments), "lane": wanted.lane,
@@ -115,10 +115,10 @@ def add_job(
     while True:
         row = connection.execute(_SQL["insert_job"], values).fetchone()
         if row is not None:
-            return KeptJob.from_row(row), True
+            return StoredJob.from_row(row), True
         row = connection.execute(_SQL["queued_with_key"], {"key": wanted.key}).fetchone()
         if row is not None:  # else it was begun in between
-            return KeptJob.from_row(row), False
+            return StoredJob.from_row(row), False
 
 
 def keep_job_file(connection: Transaction, job_id: int, path: Path) -> None:
@@ -132,33 +132,33 @@ def job_file(database: Database, job_id: int) -> Iterator[bytes]:
     return stored_chunks(database, _SQL["get_chunk"], {"job_id": job_id})
 
 
-def get_job(connection: Transaction, job_id: int) -> KeptJob:
+def get_job(connection: Transaction, job_id: int) -> StoredJob:
     """One job. Raises NotFoundError."""
     row = connection.execute(_SQL["get_job"], {"id": job_id}).fetchone()
     if row is None:
         raise NotFoundError(f"There is no job {job_id}. Reload the page")
-    return KeptJob.from_row(row)
+    return StoredJob.from_row(row)
 
 
-def begin(connection: Transaction, job_id: int, machine: str) -> KeptJob | None:
+def begin(connection: Transaction, job_id: int, machine: str) -> StoredJob | None:
     """Mark a job as running in a new attempt; None where it is gone or has ended."""
     row = connection.execute(_SQL["begin"], {"id": job_id, "machine": machine}).fetchone()
-    return None if row is None else KeptJob.from_row(row)
+    return None if row is None else StoredJob.from_row(row)
 
 
-def report(connection: Transaction, job: KeptJob, progress: float, step: str) -> bool:
+def report(connection: Transaction, job: StoredJob, progress: float, step: str) -> bool:
     """Store the progress; False where this attempt is to stop."""
     values = {"id": job.id, "attempt": job.attempts, "progress": progress, "step": step}
     return connection.execute(_SQL["report"], values).rowcount == 1
 
 
-def is_current(connection: Transaction, job: KeptJob) -> bool:
+def is_current(connection: Transaction, job: StoredJob) -> bool:
     """Whether this attempt is to go on."""
     values = {"id": job.id, "attempt": job.attempts}
     return connection.execute(_SQL["is_current"], values).rowcount == 1
 
 
-def finish(connection: Transaction, job: KeptJob, result: dict[str, Any]) -> bool:
+def finish(connection: Transaction, job: StoredJob, result: dict[str, Any]) -> bool:
     """Store what an attempt made and drop its file; False where it was given up."""
     values = {"id": job.id, "attempt": job.attempts, "result": Json(result)}
     done = connection.execute(_SQL["finish"], values).rowcount == 1
@@ -167,31 +167,31 @@ def finish(connection: Transaction, job: KeptJob, result: dict[str, Any]) -> boo
     return done
 
 
-def fail(connection: Transaction, job: KeptJob, error: str, code: str) -> bool:
+def fail(connection: Transaction, job: StoredJob, error: str, code: str) -> bool:
     """End an attempt as failed; False where it was given up. Its file stays for a retry."""
     values = {"id": job.id, "attempt": job.attempts, "error": error, "code": code}
     return connection.execute(_SQL["fail"], values).rowcount == 1
 
 
-def put_back(connection: Transaction, job: KeptJob) -> None:
+def put_back(connection: Transaction, job: StoredJob) -> None:
     """Let a job wait again whose worker is to stop; drop it where equal work waits already."""
     values = {"id": job.id, "attempt": job.attempts}
     if connection.execute(_SQL["put_back"], values).rowcount == 0 and is_current(connection, job):
         delete_job(connection, job.id, anyhow=True)
 
 
-def cancel(connection: Transaction, job_id: int) -> KeptJob | None:
+def cancel(connection: Transaction, job_id: int) -> StoredJob | None:
     """Give up a job that waits or runs; None where it has ended."""
     row = connection.execute(_SQL["cancel"], {"id": job_id}).fetchone()
     if row is None:
         return None
-    return KeptJob.from_row(row)
+    return StoredJob.from_row(row)
 
 
-def retry(connection: Transaction, job_id: int) -> KeptJob | None:
+def retry(connection: Transaction, job_id: int) -> StoredJob | None:
     """Let a job wait again that failed or was cancelled; None where there is nothing to retry."""
     row = connection.execute(_SQL["retry"], {"id": job_id}).fetchone()
-    return None if row is None else KeptJob.from_row(row)
+    return None if row is None else StoredJob.from_row(row)
 
 
 def delete_job(connection: Transaction, job_id: int, *, anyhow: bool = False) -> bool:
@@ -202,17 +202,17 @@ def delete_job(connection: Transaction, job_id: int, *, anyhow: bool = False) ->
     return connection.execute(_SQL["delete_job"], {"id": job_id, "anyhow": anyhow}).rowcount == 1
 
 
-def of_project(connection: Transaction, project_id: int, recent: float) -> list[KeptJob]:
+def of_project(connection: Transaction, project_id: int, recent: float) -> list[StoredJob]:
     """Jobs of a project and of none: those that wait, run or failed, and those that ended in the
     last seconds."""
     asked = {"project_id": project_id, "recent": recent}
-    return [KeptJob.from_row(row) for row in connection.execute(_SQL["of_project"], asked)]
+    return [StoredJob.from_row(row) for row in connection.execute(_SQL["of_project"], asked)]
 
 
-def last_failure(connection: Transaction, key: str) -> KeptJob | None:
+def last_failure(connection: Transaction, key: str) -> StoredJob | None:
     """The job of a key that failed and wasn't dismissed; None where there is none."""
     row = connection.execute(_SQL["last_failure"], {"key": key}).fetchone()
-    return None if row is None else KeptJob.from_row(row)
+    return None if row is None else StoredJob.from_row(row)
 
 
 def is_any_open(connection: Transaction, kind: JobName, project_id: int) -> bool:
@@ -226,13 +226,13 @@ def purge(connection: Transaction, days: int) -> None:
     connection.execute(_SQL["purge"], {"days": days})
 
 
-def without_task(connection: Transaction) -> list[KeptJob]:
+def without_task(connection: Transaction) -> list[StoredJob]:
     """Jobs that wait although nothing in the queue calls for them."""
-    return [KeptJob.from_row(row) for row in connection.execute(_SQL["without_task"])]
+    return [StoredJob.from_row(row) for row in connection.execute(_SQL["without_task"])]
 
 
 @dataclass(frozen=True, slots=True)
-class Unasked:
+class UnrequestedWork:
     """Something that waits for a job that nobody asked for: its number, project and name."""
 
     id: int
@@ -240,11 +240,11 @@ class Unasked:
     name: str
 
 
-def unasked_arrivals(connection: Transaction) -> list[Unasked]:
+def unasked_arrivals(connection: Transaction) -> list[UnrequestedWork]:
     """Files in Intake that wait to be detected without a job."""
-    return [Unasked(**row) for row in connection.execute(_SQL["unasked_arrivals"])]
+    return [UnrequestedWork(**row) for row in connection.execute(_SQL["unasked_arrivals"])]
 
 
-def unasked_surfaces(connection: Transaction) -> list[Unasked]:
+def unasked_surfaces(connection: Transaction) -> list[UnrequestedWork]:
     """Pictures of one surface whose lights are to be estimated, without a job."""
-    return [Unasked(**row) for row in connection.execute(_SQL["unasked_surfaces"])]
+    return [UnrequestedWork(**row) for row in connection.execute(_SQL["unasked_surfaces"])]

@@ -18,7 +18,7 @@ _SQL = statements("models")
 
 
 @dataclass(frozen=True, slots=True)
-class KeptModel:
+class StoredModel:
     """An imported model file, without its bytes."""
 
     id: int
@@ -30,13 +30,13 @@ class KeptModel:
     created_at: datetime
 
     @classmethod
-    def from_row(cls, row: Row) -> KeptModel:
+    def from_row(cls, row: Row) -> StoredModel:
         """As a statement gives it."""
         return cls(**{**row, "facts": ModelFacts.model_validate(row["facts"])})
 
 
 @dataclass(frozen=True, slots=True)
-class TiedSet:
+class LinkedSet:
     """A set that is made for a model; material None is all of it."""
 
     id: int
@@ -46,7 +46,7 @@ class TiedSet:
     material: str | None
 
     @classmethod
-    def from_row(cls, row: Row) -> TiedSet:
+    def from_row(cls, row: Row) -> LinkedSet:
         """As a statement gives it."""
         return cls(**row)
 
@@ -59,7 +59,7 @@ def add_model(
     sha256: str,
     name: str,
     facts: ModelFacts,
-) -> KeptModel:
+) -> StoredModel:
     """Keep a model; the same bytes are one model of a project, under its first name."""
     keep_file(connection, path, sha256=sha256, name=name, facts=Jsonb({"model": True}))
     asked = {
@@ -71,26 +71,26 @@ def add_model(
     return get_model(connection, row["id"])
 
 
-def list_models(connection: Transaction, project_id: int) -> list[KeptModel]:
+def list_models(connection: Transaction, project_id: int) -> list[StoredModel]:
     """The models of a project by name."""
     rows = connection.execute(_SQL["list_models"], {"project_id": project_id})
-    return [KeptModel.from_row(row) for row in rows]
+    return [StoredModel.from_row(row) for row in rows]
 
 
-def get_model(connection: Transaction, model_id: int) -> KeptModel:
+def get_model(connection: Transaction, model_id: int) -> StoredModel:
     """One model. Raises NotFoundError."""
     row = connection.execute(_SQL["get_model"], {"id": model_id}).fetchone()
     if row is None:
         raise NotFoundError(f"model {model_id} no longer exists. Reload the page")
-    return KeptModel.from_row(row)
+    return StoredModel.from_row(row)
 
 
-def of_sources(connection: Transaction, sha256s: Collection[str]) -> dict[str, KeptModel]:
+def of_sources(connection: Transaction, sha256s: Collection[str]) -> dict[str, StoredModel]:
     """Return the facts of models by the SHA-256 of their files, from any project."""
     if not sha256s:
         return {}
     rows = connection.execute(_SQL["of_sources"], {"sha256s": list(sha256s)})
-    return {row["sha256"]: KeptModel.from_row(row) for row in rows}
+    return {row["sha256"]: StoredModel.from_row(row) for row in rows}
 
 
 def copy_models(connection: Transaction, project_id: int, sha256s: Collection[str]) -> None:
@@ -108,10 +108,10 @@ def delete_model(connection: Transaction, model_id: int) -> str:
     return str(row["sha256"])
 
 
-def tied_sets(connection: Transaction, project_id: int) -> list[TiedSet]:
+def tied_sets(connection: Transaction, project_id: int) -> list[LinkedSet]:
     """The sets of a project that are made for a model, last changed first."""
     rows = connection.execute(_SQL["tied_sets"], {"project_id": project_id})
-    return [TiedSet.from_row(row) for row in rows]
+    return [LinkedSet.from_row(row) for row in rows]
 
 
 def file_of(connection: Transaction, sha256: str) -> tuple[str, int]:

@@ -17,7 +17,7 @@ _SQL = statements("recipes")
 
 
 @dataclass(frozen=True, slots=True)
-class KeptRecipe:
+class StoredRecipe:
     """A stored recipe.
 
     definition : as JSON; unreadable recipes stay in the list
@@ -29,7 +29,7 @@ class KeptRecipe:
     updated_at: datetime
 
     @classmethod
-    def from_row(cls, row: Row) -> KeptRecipe:
+    def from_row(cls, row: Row) -> StoredRecipe:
         """As a statement gives it."""
         return cls(row["id"], row["name"], row["definition"], row["updated_at"])
 
@@ -43,20 +43,20 @@ class KeptRecipe:
         return Recipe.model_validate(self.definition)
 
 
-def list_recipes(connection: Transaction) -> list[KeptRecipe]:
+def list_recipes(connection: Transaction) -> list[StoredRecipe]:
     """All recipes by name."""
-    return [KeptRecipe.from_row(row) for row in connection.execute(_SQL["list_recipes"])]
+    return [StoredRecipe.from_row(row) for row in connection.execute(_SQL["list_recipes"])]
 
 
-def get_recipe(connection: Transaction, recipe_id: int) -> KeptRecipe:
+def get_recipe(connection: Transaction, recipe_id: int) -> StoredRecipe:
     """One recipe. Raises NotFoundError."""
     row = connection.execute(_SQL["get_recipe"], {"id": recipe_id}).fetchone()
     if row is None:
         raise NotFoundError(f"there is no recipe {recipe_id}")
-    return KeptRecipe.from_row(row)
+    return StoredRecipe.from_row(row)
 
 
-def put_recipe(connection: Transaction, recipe: Recipe, *, replace: bool) -> KeptRecipe:
+def put_recipe(connection: Transaction, recipe: Recipe, *, replace: bool) -> StoredRecipe:
     """Save a recipe under its name. Raises ConflictError where it is taken, unless `replace`."""
     if not replace and connection.execute(_SQL["find_recipe"], {"name": recipe.name}).fetchone():
         raise ConflictError(
@@ -70,7 +70,7 @@ def put_recipe(connection: Transaction, recipe: Recipe, *, replace: bool) -> Kep
     connection.execute(_SQL["forget_recipe_sources"], {"id": row["id"]})
     for sha256 in recipe.sources():
         connection.execute(_SQL["insert_recipe_source"], {"id": row["id"], "sha256": sha256})
-    return KeptRecipe.from_row(row)
+    return StoredRecipe.from_row(row)
 
 
 def delete_recipe(connection: Transaction, recipe_id: int) -> None:

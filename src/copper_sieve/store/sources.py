@@ -19,7 +19,7 @@ CHUNK_BYTES = 1024 * 1024
 
 
 @dataclass(frozen=True, slots=True)
-class KeptSource:
+class StoredSource:
     """An imported picture file, without its bytes."""
 
     sha256: str
@@ -28,21 +28,21 @@ class KeptSource:
     facts: FileFacts
 
     @classmethod
-    def from_row(cls, row: Row) -> KeptSource:
+    def from_row(cls, row: Row) -> StoredSource:
         """As a statement gives it."""
         facts = FileFacts.model_validate(row["facts"])
         return cls(row["sha256"], row["name"], row["bytes"], facts)
 
 
 @dataclass(frozen=True, slots=True)
-class Measures:
+class SourceMeasurements:
     """What was measured on a source as it came in; None where it was not."""
 
     tiling: TilingFacts | None = None
     light: LightFacts | None = None
 
     @classmethod
-    def from_row(cls, row: Row) -> Measures:
+    def from_row(cls, row: Row) -> SourceMeasurements:
         """As a statement gives it."""
         tiling, light = row["tiling"], row["light"]
         return cls(
@@ -97,12 +97,12 @@ def chunks_of(path: Path) -> Iterator[tuple[int, bytes]]:
         yield from enumerate(iter(lambda: file.read(CHUNK_BYTES), b""))
 
 
-def get_source(connection: Transaction, sha256: str) -> KeptSource:
+def get_source(connection: Transaction, sha256: str) -> StoredSource:
     """File facts of one source. Raises NotFoundError."""
     row = connection.execute(_SQL["get_source"], {"sha256": sha256}).fetchone()
     if row is None:
         raise NotFoundError(f"there is no source {sha256[:12]}")
-    return KeptSource.from_row(row)
+    return StoredSource.from_row(row)
 
 
 def get_thumbnail(connection: Transaction, sha256: str) -> bytes:
@@ -159,7 +159,9 @@ def source_sizes(connection: Transaction, sha256s: Iterable[str]) -> dict[str, t
     return {row["sha256"]: (row["width"], row["height"]) for row in rows}
 
 
-def source_measures(connection: Transaction, sha256s: Iterable[str]) -> dict[str, Measures]:
+def source_measures(
+    connection: Transaction, sha256s: Iterable[str]
+) -> dict[str, SourceMeasurements]:
     """Return the measurements of each source that has some."""
     rows = connection.execute(_SQL["source_measures"], {"sha256s": list(sha256s)})
-    return {row["sha256"]: Measures.from_row(row) for row in rows}
+    return {row["sha256"]: SourceMeasurements.from_row(row) for row in rows}

@@ -19,7 +19,7 @@ _STATES_KEPT = 200
 
 
 @dataclass(frozen=True, slots=True)
-class KeptSet:
+class StoredSet:
     """A stored texture set.
 
     stored : its definition as JSON, possibly of an older version; see `definition`
@@ -39,7 +39,7 @@ class KeptSet:
     deleted_at: datetime | None = None
 
     @classmethod
-    def from_row(cls, row: Row) -> KeptSet:
+    def from_row(cls, row: Row) -> StoredSet:
         """As a statement gives it."""
         return cls(
             row["id"], row["project_id"], row["name"], row["definition"], row["version"],
@@ -87,7 +87,7 @@ def free_name(name: str, taken: Collection[str]) -> str:
     return free
 
 
-def add_set(connection: Transaction, project_id: int, texture_set: SetDefinition) -> KeptSet:
+def add_set(connection: Transaction, project_id: int, texture_set: SetDefinition) -> StoredSet:
     """Store a new set under the first free name."""
     name = free_name(texture_set.name, taken_names(connection, project_id))
     named = SetDefinition.model_validate({**texture_set.model_dump(), "name": name})
@@ -99,7 +99,7 @@ def add_set(connection: Transaction, project_id: int, texture_set: SetDefinition
     connection.execute(
         _SQL["insert_history"], {"id": row["id"], "n": 0, "definition": _json(named)}
     )
-    return KeptSet.from_row(row)
+    return StoredSet.from_row(row)
 
 
 def _json(texture_set: SetDefinition) -> Json:
@@ -117,14 +117,14 @@ def list_sets(
     ids: Collection[int] | None = None,
     *,
     deleted: bool = False,
-) -> list[KeptSet]:
+) -> list[StoredSet]:
     """Return the sets of a project by name: all, those of `ids`, or those in the trash."""
     asked = {
         "project_id": project_id,
         "deleted": deleted,
         "ids": None if ids is None else list(ids),
     }
-    return [KeptSet.from_row(row) for row in connection.execute(_SQL["list_sets"], asked)]
+    return [StoredSet.from_row(row) for row in connection.execute(_SQL["list_sets"], asked)]
 
 
 def count_sets(connection: Transaction, project_id: int, *, deleted: bool) -> int:
@@ -134,23 +134,23 @@ def count_sets(connection: Transaction, project_id: int, *, deleted: bool) -> in
     return int(row["n"]) if row else 0
 
 
-def get_set(connection: Transaction, set_id: int, *, deleted: bool = False) -> KeptSet:
+def get_set(connection: Transaction, set_id: int, *, deleted: bool = False) -> StoredSet:
     """Return one set. Raises NotFoundError, also for a set in the trash unless `deleted`."""
     row = connection.execute(_SQL["get_set"], {"id": set_id}).fetchone()
     if row is None:
         raise NotFoundError(f"there is no texture set {set_id}")
-    kept = KeptSet.from_row(row)
+    kept = StoredSet.from_row(row)
     if kept.deleted_at and not deleted:
         raise NotFoundError(f"{kept.name} was deleted. Restore it on the Tray")
     return kept
 
 
-def set_of_source(connection: Transaction, project_id: int, sha256: str) -> KeptSet | None:
+def set_of_source(connection: Transaction, project_id: int, sha256: str) -> StoredSet | None:
     """The set that already uses a source in this project, or None."""
     row = connection.execute(
         _SQL["set_of_source"], {"project_id": project_id, "sha256": sha256}
     ).fetchone()
-    return None if row is None else KeptSet.from_row(row)
+    return None if row is None else StoredSet.from_row(row)
 
 
 def update_set(
@@ -160,7 +160,7 @@ def update_set(
     texture_set: SetDefinition,
     *,
     amends: bool = False,
-) -> KeptSet:
+) -> StoredSet:
     """Replace the definition if nobody changed it since `version`, and keep it as a new state.
 
     amends : it belongs to the change before and takes its place in what can be undone
@@ -175,7 +175,7 @@ def update_set(
     return kept
 
 
-def step_history(connection: Transaction, set_id: int, version: int, step: int) -> KeptSet:
+def step_history(connection: Transaction, set_id: int, version: int, step: int) -> StoredSet:
     """Show the state before (step -1) or after (+1) the present one.
 
     Raises ConflictError when there is none or the set was changed since `version`.
@@ -192,7 +192,7 @@ def step_history(connection: Transaction, set_id: int, version: int, step: int) 
     return _show(connection, set_id, version, n, named)
 
 
-def rename_set(connection: Transaction, set_id: int, texture_set: SetDefinition) -> KeptSet:
+def rename_set(connection: Transaction, set_id: int, texture_set: SetDefinition) -> StoredSet:
     """Rename a set, by default to the name in its definition; this isn't an undoable edit.
 
     The name must be free unless the set is in the trash; see `taken_names`.
@@ -200,7 +200,7 @@ def rename_set(connection: Transaction, set_id: int, texture_set: SetDefinition)
     asked = {"id": set_id, "name": texture_set.name, "definition": _json(texture_set)}
     row = connection.execute(_SQL["rename_set"], asked).fetchone()
     assert row is not None
-    return KeptSet.from_row(row)
+    return StoredSet.from_row(row)
 
 
 def set_labels(connection: Transaction, set_id: int, tags: Collection[str], notes: str) -> None:
@@ -262,7 +262,7 @@ def _position(connection: Transaction, set_id: int) -> Row:
 
 def _show(
     connection: Transaction, set_id: int, version: int, n: int, texture_set: SetDefinition
-) -> KeptSet:
+) -> StoredSet:
     row = connection.execute(
         _SQL["update_set"],
         {"id": set_id, "version": version, "definition": _json(texture_set), "history_n": n,
@@ -274,4 +274,4 @@ def _show(
             f"{current.name} was changed by someone else in the meantime (version "
             f"{current.version}, yours is {version}). Reload the page and try again"
         )
-    return KeptSet.from_row(row)
+    return StoredSet.from_row(row)

@@ -14,7 +14,7 @@ _SQL = statements("tray_changes")
 
 
 @dataclass(frozen=True, slots=True)
-class Step:
+class SetChange:
     """Change of one set.
 
     field : definition, with the resulting version; name; labels, with tags and notes; deleted,
@@ -35,22 +35,24 @@ class TrayChange:
 
     id: int
     title: str
-    steps: tuple[Step, ...]
+    steps: tuple[SetChange, ...]
 
     @classmethod
     def from_row(cls, row: Row) -> TrayChange:
         """As a statement gives it."""
-        return cls(row["id"], row["title"], tuple(Step(**one) for one in row["steps"]))
+        return cls(row["id"], row["title"], tuple(SetChange(**one) for one in row["steps"]))
 
 
-def add_change(connection: Transaction, project_id: int, title: str, steps: Sequence[Step]) -> None:
+def add_change(
+    connection: Transaction, project_id: int, title: str, steps: Sequence[SetChange]
+) -> None:
     """Store a change; undone changes can't be redone afterwards."""
     connection.execute(_SQL["forget_undone"], {"project_id": project_id})
     asked = {"project_id": project_id, "title": title, "steps": _json(steps)}
     connection.execute(_SQL["insert_change"], asked)
 
 
-def _json(steps: Sequence[Step]) -> Json:
+def _json(steps: Sequence[SetChange]) -> Json:
     return Json([asdict(one) for one in steps])
 
 
@@ -62,7 +64,7 @@ def next_change(connection: Transaction, project_id: int, *, undone: bool) -> Tr
 
 
 def mark_change(
-    connection: Transaction, change_id: int, steps: Sequence[Step], *, undone: bool
+    connection: Transaction, change_id: int, steps: Sequence[SetChange], *, undone: bool
 ) -> None:
     """A change was taken back, or done again, in these steps; without one it is forgotten."""
     if steps:

@@ -47,7 +47,7 @@ class Webhook:
 
 
 @dataclass(frozen=True, slots=True)
-class Outgoing:
+class OutboxMessage:
     """A message that is about to be sent, with its receiver; attempts : this one included."""
 
     id: int
@@ -61,7 +61,7 @@ class Outgoing:
 
 
 @dataclass(frozen=True, slots=True)
-class Answer:
+class WebhookResponse:
     """What came of a call.
 
     status : of the answer, None where there was none; error : why it failed, None if it didn't
@@ -93,7 +93,7 @@ class Call:
 
 
 @dataclass(frozen=True, slots=True)
-class Unreported:
+class UnannouncedDelivery:
     """A delivery that has ended and about which no messages were written."""
 
     id: int
@@ -137,9 +137,9 @@ def set_paused(connection: Transaction, webhook_id: int, *, paused: bool) -> Non
         connection.execute(_SQL["make_due"], asked)
 
 
-def unreported(connection: Transaction) -> list[Unreported]:
+def unreported(connection: Transaction) -> list[UnannouncedDelivery]:
     """Return deliveries that have ended and about which no messages were written."""
-    return [Unreported(**row) for row in connection.execute(_SQL["unreported"])]
+    return [UnannouncedDelivery(**row) for row in connection.execute(_SQL["unreported"])]
 
 
 def set_reported(connection: Transaction, delivery_id: int, *, reported: bool) -> bool:
@@ -160,21 +160,21 @@ def add_message(
 
 def take_due(
     connection: Transaction, busy: Collection[int], *, lease: float, most: int
-) -> list[Outgoing]:
+) -> list[OutboxMessage]:
     """Take the oldest message that is due of each receiver that isn't busy or paused.
 
     lease : seconds after which a message is due again if nothing is noted about it
     """
     asked = {"busy": list(busy), "lease": lease, "most": most}
-    return [Outgoing(**row) for row in connection.execute(_SQL["take_due"], asked)]
+    return [OutboxMessage(**row) for row in connection.execute(_SQL["take_due"], asked)]
 
 
-def take(connection: Transaction, message_id: int) -> Outgoing:
+def take(connection: Transaction, message_id: int) -> OutboxMessage:
     """Take one message. Raises NotFoundError."""
     row = connection.execute(_SQL["take"], {"id": message_id}).fetchone()
     if row is None:
         raise NotFoundError(f"there is no message {message_id}")
-    return Outgoing(**row)
+    return OutboxMessage(**row)
 
 
 def set_failed(connection: Transaction, message_id: int) -> None:
@@ -183,7 +183,12 @@ def set_failed(connection: Transaction, message_id: int) -> None:
 
 
 def note(
-    connection: Transaction, sent: Outgoing, answer: Answer, *, wait: float | None, patience: float
+    connection: Transaction,
+    sent: OutboxMessage,
+    answer: WebhookResponse,
+    *,
+    wait: float | None,
+    patience: float,
 ) -> bool:
     """Note what came of a call; True where the receiver is paused now.
 

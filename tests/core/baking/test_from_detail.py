@@ -9,7 +9,7 @@ import pytest
 
 from copper_sieve.core.baking import BakeOptions, bake
 from copper_sieve.core.baking.from_detail import Cage, found_on_detail, groups
-from copper_sieve.core.baking.surface_samples import Places
+from copper_sieve.core.baking.surface_samples import SurfaceSamples
 from copper_sieve.core.errors import CancelledError, MeshError, ParameterError
 from copper_sieve.core.image.color_difference import delta_e_2000, to_lab
 from copper_sieve.core.image.raster import Float
@@ -54,7 +54,7 @@ def with_uv(mesh: Mesh, how: str) -> Mesh:
 
 def seen(baked: Float, simple: Mesh, detailed: Mesh, offset: float) -> tuple[Float, Float]:
     """World normals at places of the simple model: as a shader has them, and the detail's."""
-    drawn = Places.of(covering(simple.uvs[0], 251, 251, (0.31, 0.77)))
+    drawn = SurfaceSamples.of(covering(simple.uvs[0], 251, 251, (0.31, 0.77)))
     group = groups(simple, detailed, False)[0]
     on, met = found_on_detail(Cage.by_offset(simple, offset), group, drawn)
     drawn, on = drawn.chosen(met), on.chosen(met)

@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 import pytest
 
-from copper_sieve.core.checklist.normals import Seen, look_at_normals
+from copper_sieve.core.checklist.normals import NormalStatistics, look_at_normals
 from copper_sieve.core.graph.evaluate import picture_to_map
 from copper_sieve.core.image.encoding import linear_to_srgb, srgb_to_linear
 from copper_sieve.core.image.map_kind import MapKind, NormalY
@@ -113,7 +113,7 @@ def test_green_in_both_directions_is_told_without_a_mend() -> None:
     assert [(one.rule, one.better) for one in seen] == [("mixed", None)]
 
 
-def by_rule(seen: list[Seen], rule: str) -> Seen:
+def by_rule(seen: list[NormalStatistics], rule: str) -> NormalStatistics:
     return next(one for one in seen if one.rule == rule)
 
 

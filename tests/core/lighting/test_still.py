@@ -6,10 +6,10 @@ import numpy as np
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.lighting.shading import LAMPS, Material, shade
-from copper_sieve.core.lighting.still import Eye, Lighting, still
+from copper_sieve.core.lighting.still import Camera, Lighting, still
 from tests.core.mesh.solids import ball, floor
 
-_FRONT = Eye((0.0, 0.0, 4.6))
+_FRONT = Camera((0.0, 0.0, 4.6))
 _COPPER = {
     MapKind.BASE_COLOR: np.full((4, 4, 3), (0.7, 0.4, 0.2), np.float32),
     MapKind.METALLIC: np.ones((4, 4, 1), np.float32),
@@ -41,7 +41,7 @@ def test_normals_are_bent_in_the_models_tangent_space() -> None:
     tilt = np.radians(25)
     bent = np.array([np.sin(tilt), 0, np.cos(tilt)], np.float32)
     maps = {**_COPPER, MapKind.NORMAL: np.tile(bent, (4, 4, 1))}
-    above = Eye((0.0, 4.0, 0.8))
+    above = Camera((0.0, 4.0, 0.8))
     lamp = Lighting((((np.sin(2 * tilt), np.cos(2 * tilt), 0.0), 2.0),), sky=0.0)
     plain, _ = still(ground, {"material": _COPPER}, above, 32, 32, lamp)
     lit, covered = still(ground, {"material": maps}, above, 32, 32, lamp)
@@ -59,9 +59,9 @@ def test_each_material_wears_its_own_and_is_repeated_beyond_its_square() -> None
     halves[:, 4:] = 1
     wide = floor(1.0, pieces=8, uv=(0.0, 0.0, 2.0, 1.0))
     maps = {"material": {MapKind.BASE_COLOR: halves}}
-    light, covered = still(wide, maps, Eye((0.0, 4.6, 0.01)), 64, 64, Lighting(sky=1.0))
+    light, covered = still(wide, maps, Camera((0.0, 4.6, 0.01)), 64, 64, Lighting(sky=1.0))
     row = light[32][covered[32, :, 0] == 1, 0]
     changes = int((np.abs(np.diff(row > row.mean())) > 0).sum())
     assert changes == 3  # dark, light, dark, light
-    bare, _ = still(wide, {}, Eye((0.0, 4.6, 0.01)), 64, 64, Lighting(sky=1.0))
+    bare, _ = still(wide, {}, Camera((0.0, 4.6, 0.01)), 64, 64, Lighting(sky=1.0))
     assert bare[32][covered[32, :, 0] == 1].std(axis=0).max() < 1e-3

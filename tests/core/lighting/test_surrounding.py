@@ -7,7 +7,7 @@ import pytest
 
 from copper_sieve.core.image.panorama import directions
 from copper_sieve.core.lighting.environment import Environment, reflected
-from copper_sieve.core.lighting.shading import Around, Material, shade
+from copper_sieve.core.lighting.shading import Illumination, Material, shade
 
 _EYE = np.array([0, 0, 1.0])
 
@@ -52,7 +52,7 @@ def shaded(
         np.full((*shape, 3), diffuse, np.float32), np.full((*shape, 3), f0, np.float32),
         np.full((*shape, 1), rough, np.float32), normals[None].astype(np.float32),
     )  # fmt: skip
-    return shade(material, (), around=Around(environment=light))[0]
+    return shade(material, (), around=Illumination(environment=light))[0]
 
 
 def tilted(*degrees: float) -> np.ndarray:

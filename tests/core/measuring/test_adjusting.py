@@ -7,13 +7,13 @@ import pytest
 
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.measuring.ball import Ball
-from copper_sieve.core.measuring.calibration import Asked, look
+from copper_sieve.core.measuring.calibration import CalibrationOptions, calibrate
 from copper_sieve.core.measuring.light_directions import Lamp
-from copper_sieve.core.measuring.light_priors import Hold, Said, State
-from copper_sieve.core.measuring.light_refinement import adjusted
+from copper_sieve.core.measuring.light_priors import LightParameters, LightPriors, PriorResiduals
+from copper_sieve.core.measuring.light_refinement import refine_lights
 from copper_sieve.core.measuring.measure import measure, surface_of
-from copper_sieve.core.measuring.near_light import Light, fitted
-from copper_sieve.core.measuring.stack import Shot, Stack
+from copper_sieve.core.measuring.near_light import FitOptions, fit_lights
+from copper_sieve.core.measuring.stack import Capture, CaptureStack
 from copper_sieve.demo import lamp_pictures as drawn
 from tests.core.measuring.test_measuring import SIZE, angle
 
@@ -32,7 +32,7 @@ def carried(distance: float) -> list[Lamp]:
 
 def pictures(
     kind: str, lamps: list[Lamp], size: int = SIZE, ball: Ball | None = None
-) -> tuple[drawn.Surface, list[np.ndarray], float]:
+) -> tuple[drawn.SyntheticSurface, list[np.ndarray], float]:
     rng = np.random.default_rng(7)
     true = drawn.SURFACES[kind](size, rng)
     codes, exposure = drawn.pictures_of(
@@ -50,7 +50,7 @@ def test_a_lamp_at_arms_length_is_told_by_the_pictures(kind: str) -> None:
     """Two widths away: taken for a far one, it makes a dome of all surfaces."""
     lamps = carried(2.0)
     true, codes, exposure = pictures(kind, lamps)
-    shots = [Shot(one, lamp) for one, lamp in zip(codes, without_distance(lamps), strict=True)]
+    shots = [Capture(one, lamp) for one, lamp in zip(codes, without_distance(lamps), strict=True)]
     found = measure(shots, white=exposure, still=True)
     assert angle(found.normal, true.normal).mean() <= 2.3
     taken_for_far = measure(shots, white=exposure, still=True, far=True)
@@ -66,8 +66,8 @@ def test_a_lamp_at_arms_length_is_told_by_the_pictures(kind: str) -> None:
 def test_far_lamps_stay_far(kind: str) -> None:
     lamps = drawn.ring_of_lamps(8)
     _, codes, exposure = pictures(kind, lamps)
-    shots = [Shot(one, lamp) for one, lamp in zip(codes, lamps, strict=True)]
-    found = look(shots, Asked(), white=exposure, still=True)
+    shots = [Capture(one, lamp) for one, lamp in zip(codes, lamps, strict=True)]
+    found = calibrate(shots, CalibrationOptions(), white=exposure, still=True)
     assert [shot.lamp for shot in found.shots] == lamps
     assert not found.remarks
 
@@ -78,7 +78,7 @@ def test_a_ball_sees_a_near_lamp_elsewhere_than_the_middle_does(kind: str, way: 
     ball = Ball(34, size - 34, 22, "shiny" if way == "shiny" else "white")
     lamps = carried(2.0)
     true, codes, exposure = pictures(kind, lamps, size, ball)
-    found = measure([Shot(one) for one in codes], white=exposure, still=True, ball=ball)
+    found = measure([Capture(one) for one in codes], white=exposure, still=True, ball=ball)
     beside = ~ball.mask((size, size))
     assert angle(found.normal, true.normal)[beside].mean() <= 2.5
     away = [one.distance for one in found.lamps]
@@ -91,7 +91,7 @@ def test_near_lamps_that_nobody_knows_in_any_order(kind: str) -> None:
     all_of_them = carried(2.0)
     lamps = [all_of_them[n] for n in (6, 2, 7, 0, 4, 1, 3, 5)]
     true, codes, exposure = pictures(kind, lamps)
-    found = measure([Shot(one) for one in codes], white=exposure, still=True, unknown=True)
+    found = measure([Capture(one) for one in codes], white=exposure, still=True, unknown=True)
     assert angle(found.normal, true.normal).mean() <= 5
     assert not any("nothing tells bumps from dents" in one for one in found.remarks)
 
@@ -101,11 +101,11 @@ def test_a_ring_of_known_height_settles_how_high() -> None:
     around = (4, 52, 85, 141, 178, 230, 262, 318)
     lamps = [Lamp.at(one, 40) for one in around]
     true, codes, exposure = pictures("plaster", lamps)
-    asked = Asked(unknown=True, up=40)
-    found = look([Shot(one) for one in codes], asked, white=exposure, still=True)
+    asked = CalibrationOptions(unknown=True, up=40)
+    found = calibrate([Capture(one) for one in codes], asked, white=exposure, still=True)
     assert [one.lamp.up for one in found.shots] == pytest.approx([40] * 8, abs=3)
     assert [one.lamp.around for one in found.shots] == pytest.approx(around, abs=6)
-    surface = surface_of(Stack(found.used, exposure))
+    surface = surface_of(CaptureStack(found.used, exposure))
     assert angle(surface.normal, true.normal).mean() <= 2.5
 
 
@@ -117,14 +117,14 @@ def test_lamps_that_were_said_about_are_fitted() -> None:
     about = [
         Lamp.at(one.around + rng.normal(0, 5), one.up + rng.normal(0, 4)) for one in lamps
     ]  # fmt: skip
-    shots = [Shot(one, lamp) for one, lamp in zip(codes, about, strict=True)]
-    lit = fitted(shots, Light(exposure))
+    shots = [Capture(one, lamp) for one, lamp in zip(codes, about, strict=True)]
+    lit = fit_lights(shots, FitOptions(exposure))
 
     def off(some: list[Lamp]) -> float:
         return float(np.mean([angle(a.unit, b.unit) for a, b in zip(some, lamps, strict=True)]))
 
     assert off([one.lamp for one in lit]) < 0.6 * off(about)
-    surface = surface_of(Stack(lit, exposure))
+    surface = surface_of(CaptureStack(lit, exposure))
     assert angle(surface.normal, true.normal).mean() <= 2.5
 
 
@@ -134,10 +134,12 @@ def test_what_was_said_holds_where_pictures_tell_nothing() -> None:
     light: Float = np.full((6, 32, 32, 3), 0.3, np.float32)
     places = np.zeros((32, 32, 3), np.float32)
     places[..., 0], places[..., 1] = np.meshgrid(np.linspace(-0.5, 0.5, 32), np.zeros(32))
-    found = adjusted(light, places, 0.01, Said(lamps, 3, 3))
+    found = refine_lights(light, places, 0.01, LightPriors(lamps, 3, 3))
     assert not found.is_better
-    state = State.of(lamps)
-    assert np.abs(Hold(Said(lamps, 3, 3)).residuals(state)).max() == pytest.approx(0, abs=1e-6)
+    state = LightParameters.of(lamps)
+    assert np.abs(PriorResiduals(LightPriors(lamps, 3, 3)).residuals(state)).max() == pytest.approx(
+        0, abs=1e-6
+    )
 
 
 @pytest.mark.parametrize("distance", [None, 2.5])
@@ -147,10 +149,10 @@ def test_a_dome_is_no_lamp_nearby(distance: float | None) -> None:
     flat = drawn.plaster(SIZE, rng)
     y, x = (np.mgrid[:SIZE, :SIZE] + 0.5) / SIZE - 0.5
     height = flat.height - np.asarray(SIZE / 4 * (x * x + y * y), np.float32)
-    true = drawn.Surface(height, flat.color, flat.roughness)
+    true = drawn.SyntheticSurface(height, flat.color, flat.roughness)
     lamps = drawn.ring_of_lamps(8) if distance is None else carried(distance)
     codes, exposure = drawn.pictures_of(true, lamps, rng)
-    shots = [Shot(one, lamp) for one, lamp in zip(codes, without_distance(lamps), strict=True)]
+    shots = [Capture(one, lamp) for one, lamp in zip(codes, without_distance(lamps), strict=True)]
     found = measure(shots, white=exposure, still=True)
     inner = slice(4, -4)  # the drawn height tiles, and a dome does not
     assert angle(found.normal, true.normal)[inner, inner].mean() <= 2

@@ -12,7 +12,7 @@ from copper_sieve.core.image.raster import Float
 from copper_sieve.core.measuring.ball import Ball, Kind, find_ball, lamps_by_ball
 from copper_sieve.core.measuring.lights_from_ball import found_ball, lit_by_ball
 from copper_sieve.core.measuring.measure import measure
-from copper_sieve.core.measuring.stack import Placement, Shot, Stack
+from copper_sieve.core.measuring.stack import Capture, CaptureStack, Placement
 from copper_sieve.demo import lamp_pictures as drawn
 from tests.core.measuring.test_measuring import LAMPS, angle
 
@@ -22,18 +22,18 @@ WHITE, SHINY = Ball(150.3, 41.6, 24.0, "white"), Ball(40.2, 150.7, 22.0, "shiny"
 
 def shots_with(
     ball: Ball, kind: str, strengths: tuple[float, ...] = ()
-) -> tuple[list[Shot], float]:
+) -> tuple[list[Capture], float]:
     rng = np.random.default_rng(4)
     lamps = [replace(lamp, strength=one) for lamp, one in zip(LAMPS, strengths or (1.0,) * 8,
                                                             strict=True)]  # fmt: skip
     true = drawn.SURFACES[kind](SIZE, rng)
     pictures, exposure = drawn.pictures_of(true, lamps, rng, ball=ball)
-    return [Shot(one, lamp) for one, lamp in zip(pictures, LAMPS, strict=True)], exposure
+    return [Capture(one, lamp) for one, lamp in zip(pictures, LAMPS, strict=True)], exposure
 
 
-def lights(shots: list[Shot]) -> list[Float]:
+def lights(shots: list[Capture]) -> list[Float]:
     every = range(SIZE)
-    return list(Stack(shots).light(every, every))
+    return list(CaptureStack(shots).light(every, every))
 
 
 @pytest.mark.parametrize("ball", [WHITE, SHINY], ids=["white", "shiny"])
@@ -53,7 +53,7 @@ def test_a_ball_is_found_and_tells_the_lamps(ball: Ball, kind: str) -> None:
 def test_normals_by_a_ball(ball: Ball) -> None:
     """At most 2.5 degrees off, the lamps read from it."""
     shots, exposure = shots_with(ball, "wood")
-    found = measure([Shot(one.codes) for one in shots], white=exposure, still=True, ball=ball)
+    found = measure([Capture(one.codes) for one in shots], white=exposure, still=True, ball=ball)
     true = drawn.wood(SIZE, np.random.default_rng(4)).normal
     beside = ~ball.mask((SIZE, SIZE))
     assert angle(found.normal, true)[beside].mean() <= 2.5
@@ -71,7 +71,7 @@ def test_a_white_ball_tells_how_strong_each_lamp_was() -> None:
 def test_no_ball_is_seen_where_there_is_none(kind: str) -> None:
     rng = np.random.default_rng(4)
     pictures, _ = drawn.pictures_of(drawn.SURFACES[kind](SIZE, rng), LAMPS, rng)
-    shots = [Shot(one, lamp) for one, lamp in zip(pictures, LAMPS, strict=True)]
+    shots = [Capture(one, lamp) for one, lamp in zip(pictures, LAMPS, strict=True)]
     with pytest.raises(MeasureError, match="no ball was detected in all pictures"):
         find_ball(lights(shots))
 
@@ -93,7 +93,7 @@ def test_in_large_pictures_it_is_found_small_and_placed_large() -> None:
     for lamp in LAMPS[:3]:
         light = np.tile(drawn.lit_by(small, lamp), (9, 9, 1))
         codes = drawn.photographed(drawn.with_ball(light, lamp, ball), rng, quality=None)
-        shots.append(Shot(codes, lamp))
+        shots.append(Capture(codes, lamp))
     found = found_ball(shots)
     assert np.hypot(found.x - ball.x, found.y - ball.y) < 2
     assert abs(found.radius - ball.radius) < 2
@@ -106,7 +106,7 @@ def test_the_ball_moves_with_the_camera() -> None:
     rng = np.random.default_rng(4)
     surface = drawn.pebbles(SIZE, rng)
     pictures, exposure = drawn.pictures_of(surface, LAMPS, rng, ball=WHITE, placements=true)
-    shots = [Shot(one) for one in pictures]
+    shots = [Capture(one) for one in pictures]
     found = measure(shots, white=exposure, ball=WHITE)
     inner = np.zeros((SIZE, SIZE), bool)
     inner[8:-8, 8:-8] = ~WHITE.mask((SIZE, SIZE))[8:-8, 8:-8]

@@ -10,8 +10,8 @@ import pytest
 from copper_sieve.core.errors import MeasureError
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.measuring.measure import measure
-from copper_sieve.core.measuring.registration import line_up
-from copper_sieve.core.measuring.stack import Placement, Shot, Stack
+from copper_sieve.core.measuring.registration import register
+from copper_sieve.core.measuring.stack import Capture, CaptureStack, Placement
 from copper_sieve.demo import lamp_pictures as drawn
 from tests.core.measuring.test_measuring import LAMPS, SIZE, angle
 
@@ -33,20 +33,22 @@ def apart(found: list[Placement], true: list[Placement], side: int) -> Float:
     return np.asarray(np.hypot(off[:, 0], off[:, 1]).mean((1, 2)))
 
 
-def shots_of(kind: str, placements: list[Placement], size: int = SIZE) -> tuple[list[Shot], float]:
+def shots_of(
+    kind: str, placements: list[Placement], size: int = SIZE
+) -> tuple[list[Capture], float]:
     rng = np.random.default_rng(7)
     true = drawn.SURFACES[kind](size, rng)
     pictures, exposure = drawn.pictures_of(
         true, LAMPS, rng, whole_colors=kind == "painted", placements=placements
     )
-    return [Shot(one, lamp) for one, lamp in zip(pictures, LAMPS, strict=True)], exposure
+    return [Capture(one, lamp) for one, lamp in zip(pictures, LAMPS, strict=True)], exposure
 
 
 @pytest.mark.parametrize("kind", drawn.SURFACES)
 def test_what_moved_is_lined_up(kind: str) -> None:
     true = moved_about(np.random.default_rng(21))
     shots, exposure = shots_of(kind, true)
-    found = line_up(Stack(shots, exposure))
+    found = register(CaptureStack(shots, exposure))
     assert apart([Placement()] * 8, true, SIZE).mean() > 0.8
     assert apart(list(found.placements), true, SIZE).mean() <= 0.1
     assert found.strangers == () and found.after < 0.7 * found.before
@@ -71,7 +73,7 @@ def test_a_surface_is_measured_as_if_nothing_had_moved() -> None:
 
 def test_pictures_that_lie_well_stay_where_they_are() -> None:
     shots, exposure = shots_of("plaster", [Placement()] * 8)
-    found = line_up(Stack(shots, exposure))
+    found = register(CaptureStack(shots, exposure))
     assert apart(list(found.placements), [Placement()] * 8, SIZE).max() < 0.05
 
 
@@ -81,7 +83,7 @@ def test_large_pictures_are_lined_up_at_several_sizes(kind: str, times: float) -
     size, rng = 480, np.random.default_rng(5)
     true = [replace(one, right=times * one.right, turn=0.3 * one.turn) for one in moved_about(rng)]
     shots, exposure = shots_of(kind, true, size)
-    found = line_up(Stack(shots, exposure))
+    found = register(CaptureStack(shots, exposure))
     assert apart([Placement()] * 8, true, size).mean() > 0.7 * times
     assert apart(list(found.placements), true, size).mean() <= 0.1
 
@@ -91,7 +93,7 @@ def test_a_picture_of_something_else_is_left_out_and_told(kind: str) -> None:
     shots, exposure = shots_of(kind, moved_about(np.random.default_rng(2)))
     rng = np.random.default_rng(99)
     other = drawn.pictures_of(drawn.pebbles(SIZE, rng), LAMPS[2:3], rng)[0][0]
-    shots[2] = Shot(other, LAMPS[2])
+    shots[2] = Capture(other, LAMPS[2])
     found = measure(shots, white=exposure, far=True)
     assert found.left_out == (2,)
     assert any("picture 3 exclude fit the others" in one for one in found.remarks)
@@ -101,7 +103,7 @@ def test_pictures_of_different_things_are_refused() -> None:
     shots = []
     for n, (kind, lamp) in enumerate(zip(drawn.SURFACES, LAMPS, strict=True)):
         rng = np.random.default_rng(n)
-        shots.append(Shot(drawn.pictures_of(drawn.SURFACES[kind](SIZE, rng), [lamp], rng)[0][0],
+        shots.append(Capture(drawn.pictures_of(drawn.SURFACES[kind](SIZE, rng), [lamp], rng)[0][0],
                           lamp))  # fmt: skip
     with pytest.raises(MeasureError, match="do not show the same surface"):
         measure(shots, far=True)

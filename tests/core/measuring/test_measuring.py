@@ -18,11 +18,11 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Float, Picture
 from copper_sieve.core.lighting.shading import Material, shade
 from copper_sieve.core.measuring.light_directions import Lamp, check_lamps, one_sided
-from copper_sieve.core.measuring.measure import Surface, measure
+from copper_sieve.core.measuring.measure import MeasuredSurface, measure
 from copper_sieve.core.measuring.simd_batch import glint_of
 from copper_sieve.core.measuring.solving import solve
-from copper_sieve.core.measuring.stack import Shot
-from copper_sieve.core.operations import Surface as Flat
+from copper_sieve.core.measuring.stack import Capture
+from copper_sieve.core.operations import SurfaceContext as Flat
 from copper_sieve.core.operations import get_operation
 from copper_sieve.demo import lamp_pictures as drawn
 
@@ -49,7 +49,7 @@ def test_a_drawn_surface_is_found_again(kind: str) -> None:
     true = drawn.SURFACES[kind](SIZE, rng)
     # Hard-edged paint loses its color in a JPEG that keeps half of it, before anything is measured.
     pictures, exposure = drawn.pictures_of(true, LAMPS, rng, whole_colors=kind == "painted")
-    shots = [Shot(one, lamp) for one, lamp in zip(pictures, LAMPS, strict=True)]
+    shots = [Capture(one, lamp) for one, lamp in zip(pictures, LAMPS, strict=True)]
     found = measure(shots, white=exposure)
     off = angle(found.normal, true.normal)
     assert off.mean() <= 2.0
@@ -58,7 +58,7 @@ def test_a_drawn_surface_is_found_again(kind: str) -> None:
     assert delta_e_2000(to_lab(found.color), to_lab(true.color)).mean() <= 3.0
     assert _agreement(found.normal, true.height) >= 0.97
     # Roughness, where a glint is a quarter of what any picture shows.
-    black = drawn.Surface(true.height, true.color * 0, true.roughness)
+    black = drawn.SyntheticSurface(true.height, true.color * 0, true.roughness)
     shares = [
         drawn.lit_by(black, one).mean(-1) / np.maximum(drawn.lit_by(true, one).mean(-1), 1e-4)
         for one in LAMPS
@@ -128,12 +128,12 @@ def test_lamps_nearby_and_exposures() -> None:
         way = lamp.unit * 2.0 - np.stack([x, y, np.zeros_like(x)], axis=-1)
         far = np.linalg.norm(way, axis=-1, keepdims=True)
         light = 0.3 * (way / far)[..., 2:] * (2.0 / far) ** 2 * 2.0 ** (n % 2)
-        shots.append(Shot(np.repeat(light, 3, -1).astype(np.float32), lamp, exposure=n % 2))
+        shots.append(Capture(np.repeat(light, 3, -1).astype(np.float32), lamp, exposure=n % 2))
     found = measure(shots, noise=1e-3)
     assert angle(found.normal, normal).max() < 0.2
     assert np.ptp(found.color) < 2e-3  # and a little darker, by what any surface mirrors
     assert found.color.mean() == pytest.approx(0.3, abs=0.02)
-    far_away = [Shot(shot.codes, Lamp(shot.lamp.direction), shot.exposure) for shot in shots]
+    far_away = [Capture(shot.codes, Lamp(shot.lamp.direction), shot.exposure) for shot in shots]
     assert angle(measure(far_away, noise=1e-3, far=True).normal, normal).max() > 3
 
 
@@ -176,23 +176,23 @@ def test_a_side_without_light_is_told() -> None:
     assert not one_sided(LAMPS)
     lamps = [Lamp.at(a, 45) for a in (0, 50, 100, 150)]
     shots = [
-        Shot(one, lamp) for one, lamp in zip(_matte(_dome(32), 0.5, lamps), lamps, strict=True)
+        Capture(one, lamp) for one, lamp in zip(_matte(_dome(32), 0.5, lamps), lamps, strict=True)
     ]
     assert any("no light came from one of the sides" in one for one in measure(shots).remarks)
 
 
 def test_pictures_of_different_sizes_are_refused() -> None:
     shots = [
-        Shot(one, lamp) for one, lamp in zip(_matte(_dome(32), 0.5, LAMPS), LAMPS, strict=True)
+        Capture(one, lamp) for one, lamp in zip(_matte(_dome(32), 0.5, LAMPS), LAMPS, strict=True)
     ]
-    shots[2] = Shot(shots[2].codes[:16], LAMPS[2])
+    shots[2] = Capture(shots[2].codes[:16], LAMPS[2])
     with pytest.raises(MeasureError, match="picture 3 has 32 x 16 px, the first has 32 x 32"):
         measure(shots)
 
 
 def test_black_pictures_are_all_doubt() -> None:
-    shots = [Shot(np.zeros((16, 16, 3), np.uint8), lamp) for lamp in LAMPS]
-    found: Surface = measure(shots)
+    shots = [Capture(np.zeros((16, 16, 3), np.uint8), lamp) for lamp in LAMPS]
+    found: MeasuredSurface = measure(shots)
     assert (found.doubt == 1).all()
     assert any("100% of the surface is uncertain" in one for one in found.remarks)
 

@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.measuring.measure import Surface, measure
-from copper_sieve.core.measuring.stack import Shot
-from copper_sieve.core.operations import Surface as Flat
+from copper_sieve.core.measuring.measure import MeasuredSurface, measure
+from copper_sieve.core.measuring.stack import Capture
+from copper_sieve.core.operations import SurfaceContext as Flat
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.operations.measured.from_captures import MEASURED, joined
 from copper_sieve.demo import lamp_pictures as drawn
@@ -17,14 +17,16 @@ from tests.core.measuring.test_measuring import LAMPS, SIZE, angle
 TELLS = "at normal incidence; most surfaces have 4 %"
 
 
-def measured(kind: str, mirrors: float, darker: float = 1.0) -> tuple[drawn.Surface, Surface]:
+def measured(
+    kind: str, mirrors: float, darker: float = 1.0
+) -> tuple[drawn.SyntheticSurface, MeasuredSurface]:
     """Of a surface that mirrors so much; darker : its light is taken for so much darker."""
     rng = np.random.default_rng(7)
     true = drawn.SURFACES[kind](SIZE, rng)
     codes, exposure = drawn.pictures_of(
         true, LAMPS, rng, whole_colors=kind == "painted", mirrors=mirrors
     )  # fmt: skip
-    shots = [Shot(one, lamp) for one, lamp in zip(codes, LAMPS, strict=True)]
+    shots = [Capture(one, lamp) for one, lamp in zip(codes, LAMPS, strict=True)]
     return true, measure(shots, white=exposure / darker, still=True, far=True)
 
 
@@ -40,9 +42,9 @@ def test_what_shines_like_a_metal_is_told() -> None:
     """It scatters nothing: by glints alone no map is right, and none is claimed to be."""
     rng = np.random.default_rng(7)
     true = drawn.wood(SIZE, rng)
-    polished = drawn.Surface(true.height, true.color * 0, true.roughness)
+    polished = drawn.SyntheticSurface(true.height, true.color * 0, true.roughness)
     codes, exposure = drawn.pictures_of(polished, LAMPS, rng, mirrors=0.6)
-    shots = [Shot(one, lamp) for one, lamp in zip(codes, LAMPS, strict=True)]
+    shots = [Capture(one, lamp) for one, lamp in zip(codes, LAMPS, strict=True)]
     found = measure(shots, white=exposure, still=True, far=True)
     assert any("the surface is metallic" in one for one in found.remarks)
     assert found.mirrors == pytest.approx(0.04)
@@ -75,7 +77,7 @@ def test_matte_surfaces_tell_nothing(kind: str) -> None:
 def test_it_is_a_map_like_any_other() -> None:
     flat = np.zeros((4, 4, 3), np.float32)
     one = np.zeros((4, 4, 1), np.float32)
-    inputs = {MEASURED: joined(Surface(flat, flat, one, one, one, mirrors=0.06))}
+    inputs = {MEASURED: joined(MeasuredSurface(flat, flat, one, one, one, mirrors=0.06))}
     surface = Flat(tile_size=1.0, depth=0.0)
     measures, follows = (get_operation(one) for one in ("f0_from_shots", "specular_level_from_f0"))
     found = measures.compute(inputs, measures.resolve({}), surface)

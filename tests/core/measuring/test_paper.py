@@ -14,7 +14,7 @@ from copper_sieve.core.image.encoding import linear_to_srgb
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.measuring.flat_field import evenness_of
 from copper_sieve.core.measuring.measure import measure
-from copper_sieve.core.measuring.stack import Shot
+from copper_sieve.core.measuring.stack import Capture
 from copper_sieve.demo import lamp_pictures as drawn
 from copper_sieve.library.exposures import exposures
 from tests.core.measuring.test_measuring import LAMPS, angle
@@ -41,7 +41,7 @@ def test_dark_corners_are_evened_by_paper() -> None:
     assert even[even.shape[0] // 2, even.shape[1] // 2] == 1
     assert even[0, 0] == pytest.approx(0.5, abs=0.05)
     both = [
-        measure([Shot(one, lamp, even=how) for one, lamp in zip(pictures, LAMPS, strict=True)],
+        measure([Capture(one, lamp, even=how) for one, lamp in zip(pictures, LAMPS, strict=True)],
                 white=0.9, still=True)
         for how in (None, even)
     ]  # fmt: skip

@@ -10,18 +10,18 @@ import pytest
 
 from copper_sieve.core.detection.one_surface import one_surface
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.ingest.light_captures import Taken, looked_at
+from copper_sieve.core.ingest.light_captures import ReadCapture, looked_at
 from copper_sieve.core.measuring.light_directions import Lamp
 from copper_sieve.core.measuring.measure import surface_of
 from copper_sieve.core.measuring.rotation_registration import joined, rough_turns, upright
-from copper_sieve.core.measuring.stack import Placement, Shot, Stack
+from copper_sieve.core.measuring.stack import Capture, CaptureStack, Placement
 from copper_sieve.demo import lamp_pictures as drawn
 
 SIDE = 192
 AROUND, UP = 100.0, 42.0  # the lamp, as the camera has it
 
 
-def turned(kind: str, count: int) -> tuple[drawn.Surface, list[Placement], list[np.ndarray], float]:
+def turned(kind: str, count: int) -> tuple[drawn.SyntheticSurface, list[Placement], list[np.ndarray], float]:
     """A sample laid under the camera again and again, turned and not quite in its place."""
     rng = np.random.default_rng(1)
     surface = drawn.SURFACES[kind](SIDE, rng)
@@ -76,7 +76,9 @@ def test_a_turned_sample_is_measured() -> None:
     """The lamp is said as the camera has it; the frame of the sample is the first picture's."""
     surface, places, codes, white = turned("pebbles", 6)
     taken = [
-        Taken(hashlib.sha256(one.tobytes()).hexdigest(), Picture(one, tuple("RGB"), Encoding.SRGB))
+        ReadCapture(
+            hashlib.sha256(one.tobytes()).hexdigest(), Picture(one, tuple("RGB"), Encoding.SRGB)
+        )
         for one in codes
     ]
     shots = looked_at(taken, lamps=[Lamp.at(AROUND, UP)] * 6, white=white)
@@ -86,9 +88,9 @@ def test_a_turned_sample_is_measured() -> None:
     for one, place, shot in zip(found, places, shots.shots, strict=True):
         assert off(one, place) < 0.2
         assert abs((shot.lamp.around - AROUND - place.turn + 180) % 360 - 180) < 1.5
-    stack = Stack(
+    stack = CaptureStack(
         [
-            Shot(code, shot.lamp.lamp(), placement=place)
+            Capture(code, shot.lamp.lamp(), placement=place)
             for code, shot, place in zip(codes, shots.shots, places, strict=True)
         ],
         white,

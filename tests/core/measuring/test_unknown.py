@@ -7,8 +7,8 @@ import pytest
 
 from copper_sieve.core.errors import MeasureError
 from copper_sieve.core.measuring.measure import measure
-from copper_sieve.core.measuring.stack import Shot
-from copper_sieve.core.measuring.uncalibrated_start import guess_lamps
+from copper_sieve.core.measuring.stack import Capture
+from copper_sieve.core.measuring.uncalibrated_start import estimate_start
 from copper_sieve.demo import lamp_pictures as drawn
 from tests.core.measuring.test_lining_up import moved_about
 from tests.core.measuring.test_measuring import LAMPS, SIZE, angle
@@ -22,7 +22,7 @@ def test_normals_without_knowing_the_lamps(kind: str) -> None:
     rng = np.random.default_rng(7)
     true = drawn.SURFACES[kind](SIZE, rng)
     pictures, exposure = drawn.pictures_of(true, LAMPS, rng, whole_colors=kind == "painted")
-    found = measure([Shot(one) for one in pictures], white=exposure, still=True, unknown=True)
+    found = measure([Capture(one) for one in pictures], white=exposure, still=True, unknown=True)
     assert angle(found.normal, true.normal).mean() <= 5
     assert np.mean([angle(a.unit, b.unit) for a, b in zip(found.lamps, LAMPS, strict=True)]) <= 5
     assert any(GUESSED in one for one in found.remarks)
@@ -36,7 +36,7 @@ def test_in_any_order_and_clockwise_where_shadows_tell(kind: str) -> None:
     true = drawn.SURFACES[kind](SIZE, rng)
     lamps = [LAMPS[n] for n in (6, 2, 7, 0, 4, 1, 3, 5)]
     pictures, exposure = drawn.pictures_of(true, lamps, rng)
-    found = measure([Shot(one) for one in pictures], white=exposure, still=True, unknown=True)
+    found = measure([Capture(one) for one in pictures], white=exposure, still=True, unknown=True)
     assert angle(found.normal, true.normal).mean() <= 5
 
 
@@ -45,7 +45,7 @@ def test_a_camera_that_moved_and_lamps_that_nobody_knows() -> None:
     true = drawn.wood(SIZE, rng)
     placements = moved_about(np.random.default_rng(3))
     pictures, exposure = drawn.pictures_of(true, LAMPS, rng, placements=placements)
-    found = measure([Shot(one) for one in pictures], white=exposure, unknown=True)
+    found = measure([Capture(one) for one in pictures], white=exposure, unknown=True)
     off = [angle(a.unit, b.unit) for a, b in zip(found.lamps, LAMPS, strict=True)]
     assert np.mean(off) <= 5
     assert any("the camera moved by up to" in one for one in found.remarks)
@@ -56,6 +56,6 @@ def test_too_few_pictures_and_pictures_of_noise_are_refused() -> None:
     noise = rng.random((8, 64, 64, 3)).astype(np.float32)
     places = np.zeros((64, 64, 3), np.float32)
     with pytest.raises(MeasureError, match="4 pictures are too few to find out where"):
-        guess_lamps(noise[:4], places, 0.01)
+        estimate_start(noise[:4], places, 0.01)
     with pytest.raises(MeasureError, match="do not tell where the light was"):
-        guess_lamps(noise, places, 0.01)
+        estimate_start(noise, places, 0.01)

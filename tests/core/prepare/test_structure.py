@@ -9,14 +9,14 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.image.encoding import linear_to_srgb
-from copper_sieve.core.operations.prepare.compare_ways import GOOD_BROKEN, Ways, compare_ways
+from copper_sieve.core.operations.prepare.compare_ways import GOOD_BROKEN, SeamMethods, compare_ways
 from copper_sieve.core.operations.prepare.make_tileable import plan_tile, shows_things
 from copper_sieve.core.operations.prepare.structure import PictureStructure
 from tests.core.prepare.things import SIDE, basket, boards, bricks, coins, grit
 
 
 @cache
-def _ways(draw: Callable[..., np.ndarray], seed: int) -> Ways:
+def _ways(draw: Callable[..., np.ndarray], seed: int) -> SeamMethods:
     return compare_ways(draw(seed=seed))
 
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from copper_sieve.core.detection.light import Light, light_of, light_of_color
+from copper_sieve.core.detection.light import LightEstimate, light_of, light_of_color
 from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.operations import Surface
+from copper_sieve.core.operations import SurfaceContext
 from tests.core.operating import grey, run
 from tests.core.recognition.maps import fractal, relief
 
@@ -51,14 +51,14 @@ def test_a_picture_s_codes_and_one_that_is_flat() -> None:
     assert light_of(picture).azimuth == pytest.approx(light_of_color(color).azimuth, abs=1)
     one = Picture(codes[:, :, :1], ("Y",), Encoding.SRGB)
     assert light_of(one).azimuth == pytest.approx(light_of(picture).azimuth, abs=1)
-    assert light_of_color(np.full((64, 64, 3), 0.2, np.float32)) == Light(0.0, 0.0)
+    assert light_of_color(np.full((64, 64, 3), 0.2, np.float32)) == LightEstimate(0.0, 0.0)
 
 
 def test_the_reading_that_was_chosen_makes_bumps_of_bumps() -> None:
     field = relief("stones", 7, SIDE).astype(np.float32)
     color = lit(field, 20, elevation=30)
     found = light_of_color(color)
-    surface = Surface.of(1.0, 0.02, wrap=True)
+    surface = SurfaceContext.of(1.0, 0.02, wrap=True)
 
     def likeness(turn: float) -> float:
         made = run("height_from_color", color, surface, shading=0.8,

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.detection.relief import relief_by_height, relief_by_occlusion
-from copper_sieve.core.operations import Surface
+from copper_sieve.core.operations import SurfaceContext
 from tests.core.operating import run
 from tests.core.recognition.maps import FIELDS, normals, relief
 
@@ -32,7 +32,9 @@ def test_occlusion_tells(kind: str) -> None:
     field = relief(kind, 1, SIDE)
     vectors = normals(field, 0.8, down=False).astype(np.float32)
     height = field.astype(np.float32)[:, :, None]
-    open_ = run("ambient_occlusion_from_height", height, Surface.of(1.0, 0.05, wrap=True))[:, :, 0]
+    open_ = run("ambient_occlusion_from_height", height, SurfaceContext.of(1.0, 0.05, wrap=True))[
+        :, :, 0
+    ]
     assert relief_by_occlusion(vectors, open_).sense == "upright"
     assert relief_by_occlusion(_turned(vectors), open_).sense == "inside_out"
 

@@ -14,7 +14,7 @@ from copper_sieve.api.schemas.light_captures import (
     read_look,
 )
 from copper_sieve.api.schemas.sets import draft_set
-from copper_sieve.core.models.light_captures import ShotsSpec
+from copper_sieve.core.models.light_captures import CapturesSpec
 from copper_sieve.services import light_captures
 
 router = APIRouter(prefix="/api/v1", tags=["sets"])
@@ -32,7 +32,7 @@ def estimate_lights(set_id: int, body: LightsQuery, context: ContextDep) -> JobR
 
 
 @router.post("/sets/{set_id}/gray-cards")
-def measure_gray_card(set_id: int, body: GrayCardQuery, context: ContextDep) -> ShotsSpec:
+def measure_gray_card(set_id: int, body: GrayCardQuery, context: ContextDep) -> CapturesSpec:
     """Measure strength and tint of the light from a gray card; the set isn't changed."""
     draft = draft_set("draft", body.draft) if body.draft else None
     return light_captures.white_by(context, set_id, body.card, draft)

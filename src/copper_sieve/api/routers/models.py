@@ -39,7 +39,7 @@ from copper_sieve.core.image.tile_layout import FIRST_TILE, LAST_TILE, MOST_PLAC
 from copper_sieve.services import delivered_models as dressing
 from copper_sieve.services import model_display, model_sets, models, ray_misses, sets, uv_view
 from copper_sieve.services.jobs.requests import ask_import
-from copper_sieve.store.jobs import KeptJob
+from copper_sieve.store.jobs import StoredJob
 
 router = APIRouter(prefix="/api/v1", tags=["models"])
 UvSet = Annotated[int, Query(ge=0, le=7)]
@@ -91,7 +91,7 @@ def mesh(model_id: int, context: ContextDep, uv_set: UvSet = 0) -> Response:
     values.
     """
     model, found = model_display.mesh_of(context, model_id, uv_set)
-    if isinstance(found, KeptJob):
+    if isinstance(found, StoredJob):
         return JSONResponse(read_job(found).model_dump(mode="json"), 202, NO_STORE)
     head = MeshRead(
         corners=len(found.positions), triangles=len(found.corners), borders=len(found.borders),

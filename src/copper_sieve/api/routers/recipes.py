@@ -16,12 +16,12 @@ from copper_sieve.api.schemas.recipes import (
 )
 from copper_sieve.core.models.naming import slug
 from copper_sieve.services import recipes
-from copper_sieve.store.recipes import KeptRecipe
+from copper_sieve.store.recipes import StoredRecipe
 
 router = APIRouter(prefix="/api/v1", tags=["recipes"])
 
 
-def _read(kept: KeptRecipe) -> RecipeRead:
+def _read(kept: StoredRecipe) -> RecipeRead:
     return RecipeRead(
         id=kept.id,
         name=kept.name,

@@ -15,8 +15,8 @@ from copper_sieve.api.schemas.bench import (
     ProgressRead,
     RemovedLightingQuery,
     RemovedLightingRead,
+    SeamMethodsRead,
     SeamsMeasure,
-    SeamWaysRead,
     read_doubt,
     read_evening,
     read_preview,
@@ -113,7 +113,7 @@ def stop_preview(window: str, previewer: PreviewerDep) -> None:
 
 
 @router.post("/sets/{set_id}/seam-measures")
-def measure_seams(set_id: int, body: SeamsMeasure, context: ContextDep) -> SeamWaysRead:
+def measure_seams(set_id: int, body: SeamsMeasure, context: ContextDep) -> SeamMethodsRead:
     """Measure each method of making a set, or a draft, tileable."""
     draft = draft_set("draft", body.draft) if body.draft else None
     return read_ways(seams.measure_seams(context, set_id, draft))

@@ -6,20 +6,20 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
-from copper_sieve.api.schemas.common import Answer, Request
+from copper_sieve.api.schemas.common import RequestModel, ResponseModel
 from copper_sieve.api.schemas.sets import SourceFactsRead
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.models.assignment import AssignmentChange
-from copper_sieve.core.models.light_captures import ShotsSpec
+from copper_sieve.core.models.light_captures import CapturesSpec
 from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.services.arrival_table import Arrival, Offer
-from copper_sieve.services.arrivals import Table
-from copper_sieve.services.capture_groups import Noticed
+from copper_sieve.services.arrivals import ImportTable
+from copper_sieve.services.capture_groups import CaptureGroup
 
 Said = Literal["guess", "card", "you"]
 
 
-class ChannelRead(Answer):
+class ChannelRead(ResponseModel):
     """One channel of a packed file: its assigned map, and the detected one with the reason."""
 
     name: str
@@ -28,7 +28,7 @@ class ChannelRead(Answer):
     reason: str
 
 
-class NormalRead(Answer):
+class NormalRead(ResponseModel):
     """Green direction: current value and measurement."""
 
     y: NormalY | None
@@ -38,7 +38,7 @@ class NormalRead(Answer):
     decided_by: Said
 
 
-class ArrivalRead(Answer):
+class ArrivalRead(ResponseModel):
     """A row in Intake."""
 
     id: int
@@ -70,14 +70,14 @@ class ArrivalRead(Answer):
     problem: str | None
 
 
-class CardOffer(Answer):
+class CardOffer(ResponseModel):
     """A source card that fits the files of a drop; it isn't applied until the user confirms it."""
 
     card: SourceCard
     ids: list[int]
 
 
-class SurfaceRead(Answer):
+class SurfaceRead(ResponseModel):
     """Pictures of one surface with different lights, which can be imported as one set.
 
     shots : placement and light of each picture; null while they are being estimated or if that
@@ -88,20 +88,20 @@ class SurfaceRead(Answer):
     id: int
     name: str
     ids: list[int]
-    shots: ShotsSpec | None
+    shots: CapturesSpec | None
     error: str | None
     thumbnails: list[str]
     width: int
     height: int
 
 
-class SurfaceAccept(Request):
+class SurfaceAccept(RequestModel):
     """Create a set; null: the name is taken from the file names."""
 
     name: str | None = Field(default=None, min_length=1, max_length=100)
 
 
-class IntakeRead(Answer):
+class IntakeRead(ResponseModel):
     """The files in Intake."""
 
     rows: list[ArrivalRead]
@@ -114,14 +114,14 @@ class IntakeRead(Answer):
     known_sets: dict[str, int]
 
 
-class RefusalRead(Answer):
+class RefusalRead(ResponseModel):
     """A file of an archive that wasn't imported."""
 
     name: str
     message: str
 
 
-class AddedRead(Answer):
+class AddedRead(ResponseModel):
     """Result of one upload."""
 
     batch: str
@@ -129,7 +129,7 @@ class AddedRead(Answer):
     refused: list[RefusalRead]
 
 
-class ArrivalChoice(Request):
+class ArrivalChoice(RequestModel):
     """Selected rows."""
 
     ids: list[int] = Field(min_length=1, max_length=5000)
@@ -155,7 +155,7 @@ class CardCreate(ArrivalChoice):
     where: str = Field(default="", max_length=400)
 
 
-class AcceptedRead(Answer):
+class AcceptedRead(ResponseModel):
     """The sets that files were added to, by name."""
 
     sets: dict[str, int]
@@ -214,7 +214,7 @@ def read_arrival(one: Arrival) -> ArrivalRead:
     )
 
 
-def read_table(table: Table) -> IntakeRead:
+def read_table(table: ImportTable) -> IntakeRead:
     """Return the response for all rows."""
     return IntakeRead(
         rows=[read_arrival(one) for one in table.rows],
@@ -226,7 +226,7 @@ def read_table(table: Table) -> IntakeRead:
     )
 
 
-def _surface(one: Noticed) -> SurfaceRead:
+def _surface(one: CaptureGroup) -> SurfaceRead:
     first = one.files[0].facts
     return SurfaceRead(
         id=one.id, name=one.name, ids=[file.id for file in one.files], shots=one.shots,

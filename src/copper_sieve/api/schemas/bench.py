@@ -6,21 +6,21 @@ from typing import Literal
 
 from pydantic import Field
 
-from copper_sieve.api.schemas.common import Answer, Request, png_url
+from copper_sieve.api.schemas.common import RequestModel, ResponseModel, png_url
 from copper_sieve.api.schemas.sets import Draft, SheetRead, read_sheet
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.interpretations import About
 from copper_sieve.core.models.preparation import Seams
 from copper_sieve.core.models.texture_set import MapDefinition, SurfaceSpec
-from copper_sieve.core.operations.color.color_key import Doubt
-from copper_sieve.core.operations.prepare.compare_ways import Ways
+from copper_sieve.core.operations.color.color_key import KeyUncertainty
+from copper_sieve.core.operations.prepare.compare_ways import SeamMethods
 from copper_sieve.core.operations.prepare.make_tileable import Method
-from copper_sieve.services.interpretations import ReadingView
+from copper_sieve.services.interpretations import InterpretationView
 from copper_sieve.services.preview import Previewed
-from copper_sieve.services.removed_lighting import By, Evening
+from copper_sieve.services.removed_lighting import By, RemovedLighting
 
 
-class PreviewCreate(Request):
+class PreviewCreate(RequestModel):
     """Maps to compute, their size, and the window that shows them."""
 
     draft: Draft | None = None
@@ -32,7 +32,7 @@ class PreviewCreate(Request):
     known: list[str] = Field(default_factory=list, max_length=1000)
 
 
-class ProgressRead(Answer):
+class ProgressRead(ResponseModel):
     """Progress of a preview; `seconds_left` is null if unknown."""
 
     step: str
@@ -41,7 +41,7 @@ class ProgressRead(Answer):
     seconds_left: float | None
 
 
-class PreviewMapRead(Answer):
+class PreviewMapRead(ResponseModel):
     """One map: its codes have `channels` bytes per texel, first row at the top; no codes if the
     client has them.
     """
@@ -53,7 +53,7 @@ class PreviewMapRead(Answer):
     bytes: int
 
 
-class GuideRead(Answer):
+class GuideRead(ResponseModel):
     """The reference picture for preparing a set, and its imported size.
 
     source : SHA-256 of a file that shows it; the first picture of a measured set
@@ -66,7 +66,7 @@ class GuideRead(Answer):
     height: int
 
 
-class PreviewRead(Answer):
+class PreviewRead(ResponseModel):
     """Header of a preview: the maps in the order of their codes.
 
     width, height, surface : after preparation
@@ -83,14 +83,14 @@ class PreviewRead(Answer):
     sheet: SheetRead | None
 
 
-class InterpretationsQuery(Request):
+class InterpretationsQuery(RequestModel):
     """Interpretations of a set or a draft: relief, light direction, or inversion."""
 
     about: About = "relief"
     draft: Draft | None = None
 
 
-class InterpretationRead(Answer):
+class InterpretationRead(ResponseModel):
     """One interpretation of a photo: its settings, and a lit picture.
 
     current : the set already has these settings; picture : data URL, PNG
@@ -104,14 +104,14 @@ class InterpretationRead(Answer):
     picture: str
 
 
-class KeyUncertaintyQuery(Request):
+class KeyUncertaintyQuery(RequestModel):
     """Query of the uncertainty of a color key; `kind` is the map it creates."""
 
     kind: MapKind
     draft: Draft | None = None
 
 
-class KeyUncertaintyRead(Answer):
+class KeyUncertaintyRead(ResponseModel):
     """Shares of selected and uncertain texels; the most frequent color of the uncertain ones."""
 
     near: float
@@ -119,14 +119,14 @@ class KeyUncertaintyRead(Answer):
     like: str | None
 
 
-class RemovedLightingQuery(Request):
+class RemovedLightingQuery(RequestModel):
     """Query of the lighting removed by the preparation or by the base color's settings."""
 
     by: By = "preparation"
     draft: Draft | None = None
 
 
-class BlotchesRead(Answer):
+class BlotchesRead(ResponseModel):
     """Dark blotches that would show as repetition: stops darker, share of the picture, and the
     lighting scale that removes them.
     """
@@ -136,7 +136,7 @@ class BlotchesRead(Answer):
     scale: float
 
 
-class RemovedLightingRead(Answer):
+class RemovedLightingRead(ResponseModel):
     """The removed lighting: a picture (data URL, PNG; null if none) and its range in stops; and the
     remaining dark blotches.
     """
@@ -146,13 +146,13 @@ class RemovedLightingRead(Answer):
     blotches: BlotchesRead | None
 
 
-class SeamsMeasure(Request):
+class SeamsMeasure(RequestModel):
     """Query of the methods of making a set, or a draft, tileable."""
 
     draft: Draft | None = None
 
 
-class SeamWayRead(Answer):
+class SeamMethodRead(ResponseModel):
     """One method: its settings, and its measurements on the set's reference map.
 
     before, after : seam visibility, 1 is invisible; axis : of the worst remaining seam
@@ -172,7 +172,7 @@ class SeamWayRead(Answer):
     good: bool
 
 
-class SeamWaysRead(Answer):
+class SeamMethodsRead(ResponseModel):
     """All methods, and the suggested one.
 
     None is suggested if the set is tileable already, or if every method breaks something; `refused`
@@ -181,7 +181,7 @@ class SeamWaysRead(Answer):
 
     chosen: Method | None
     refused: str | None
-    ways: dict[Method, SeamWayRead]
+    ways: dict[Method, SeamMethodRead]
 
 
 def read_preview(found: Previewed) -> PreviewRead:
@@ -216,7 +216,7 @@ def read_preview(found: Previewed) -> PreviewRead:
     )
 
 
-def read_readings(found: list[ReadingView]) -> list[InterpretationRead]:
+def read_readings(found: list[InterpretationView]) -> list[InterpretationRead]:
     """Return the response for the interpretations of a set."""
     return [
         InterpretationRead(
@@ -231,7 +231,7 @@ def read_readings(found: list[ReadingView]) -> list[InterpretationRead]:
     ]
 
 
-def read_evening(found: Evening) -> RemovedLightingRead:
+def read_evening(found: RemovedLighting) -> RemovedLightingRead:
     """Return the response for removed lighting."""
     left = found.blotches
     return RemovedLightingRead(
@@ -243,18 +243,18 @@ def read_evening(found: Evening) -> RemovedLightingRead:
     )
 
 
-def read_doubt(found: Doubt) -> KeyUncertaintyRead:
+def read_doubt(found: KeyUncertainty) -> KeyUncertaintyRead:
     """Return the response for the uncertainty of a color key."""
     return KeyUncertaintyRead(near=found.near, uncertain=found.uncertain, like=found.like)
 
 
-def read_ways(found: Ways) -> SeamWaysRead:
+def read_ways(found: SeamMethods) -> SeamMethodsRead:
     """Return the response for the seam methods."""
-    return SeamWaysRead(
+    return SeamMethodsRead(
         chosen=found.chosen,
         refused=found.refused,
         ways={
-            method: SeamWayRead(
+            method: SeamMethodRead(
                 seams=Seams(method=method, overlap=way.plan.overlap),
                 before=way.report.before.visibility,
                 after=way.report.after.visibility,

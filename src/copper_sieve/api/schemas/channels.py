@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import Literal
 
-from copper_sieve.api.schemas.common import Answer, framed, png_url
+from copper_sieve.api.schemas.common import ResponseModel, framed, png_url
 from copper_sieve.services.channel_view import AMPLIFIED, ChannelView, Texels
 from copper_sieve.services.history import ComparedChannel
 
 
-class ChannelViewRead(Answer):
+class ChannelViewRead(ResponseModel):
     """A channel of a delivered file: pictures (data URLs, PNG), and the difference from its source.
 
     map : source map before changes; null for constants and shared channels
@@ -27,7 +27,7 @@ class ChannelViewRead(Answer):
     mean: float
 
 
-class TexelsRead(Answer):
+class TexelsRead(ResponseModel):
     """Header of the texel values of a channel.
 
     width, height : of the whole channel; left, upper, columns, rows : of the excerpt
@@ -45,7 +45,7 @@ class TexelsRead(Answer):
     planes: list[str]
 
 
-class ComparedFileRead(Answer):
+class ComparedFileRead(ResponseModel):
     """A file in two deliveries; for a changed file, the channels whose codes differ."""
 
     name: str
@@ -54,7 +54,7 @@ class ComparedFileRead(Answer):
     words: str
 
 
-class ComparedPartRead(Answer):
+class ComparedPartRead(ResponseModel):
     """One set and target in an earlier and a later delivery; `maps` lists the maps that differ."""
 
     set_name: str
@@ -65,7 +65,7 @@ class ComparedPartRead(Answer):
     files: list[ComparedFileRead]
 
 
-class ComparedChannelRead(Answer):
+class ComparedChannelRead(ResponseModel):
     """A channel in two deliveries: data URLs; differences are shares of the stored range."""
 
     before: str

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from copper_sieve.api.schemas.common import Answer, Request
+from copper_sieve.api.schemas.common import RequestModel, ResponseModel
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.finding import Rule, Weight
-from copper_sieve.store.checklist import KeptChecklist
+from copper_sieve.store.checklist import StoredChecklist
 
 
-class FindingRead(Answer):
+class FindingRead(ResponseModel):
     """A detected problem, and its fix; `fix` is null if there is none."""
 
     key: str
@@ -24,7 +24,7 @@ class FindingRead(Answer):
     ignored: bool
 
 
-class ChecklistRead(Answer):
+class ChecklistRead(ResponseModel):
     """The checklist of a set.
 
     `current` is false until the current version of the set was checked; `problem` is the reason if
@@ -37,20 +37,20 @@ class ChecklistRead(Answer):
     findings: list[FindingRead]
 
 
-class ChecklistsQuery(Request):
+class ChecklistsQuery(RequestModel):
     """The sets to check."""
 
     set_ids: list[int] = Field(min_length=1, max_length=10_000)
 
 
-class IgnoreFinding(Request):
+class IgnoreFinding(RequestModel):
     """A finding by its key, and whether it is ignored."""
 
     finding: str = Field(max_length=80)
     ignored: bool
 
 
-def read_checklist(kept: KeptChecklist) -> ChecklistRead:
+def read_checklist(kept: StoredChecklist) -> ChecklistRead:
     """Return the response for one set."""
     return ChecklistRead(
         set_id=kept.set_id,

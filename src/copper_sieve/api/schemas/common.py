@@ -8,13 +8,13 @@ from collections.abc import Iterable
 from pydantic import BaseModel, ConfigDict
 
 
-class Request(BaseModel):
+class RequestModel(BaseModel):
     """Base class of requests; unknown fields are rejected."""
 
     model_config = ConfigDict(extra="forbid")
 
 
-class Answer(BaseModel):
+class ResponseModel(BaseModel):
     """Base class of responses, created from service objects; every field is always present."""
 
     model_config = ConfigDict(

@@ -7,24 +7,24 @@ from typing import Any, Literal
 
 from pydantic import Field, model_validator
 
-from copper_sieve.api.schemas.common import Answer, Request
+from copper_sieve.api.schemas.common import RequestModel, ResponseModel
 from copper_sieve.core.export.export_plan import PackedFile
 from copper_sieve.core.models.assay import Assay
 from copper_sieve.core.models.manifest import Manifest
-from copper_sieve.services.delivered import DiskStateName, Standing, Told
-from copper_sieve.services.deliveries import Wish
-from copper_sieve.services.dry_run import Cell, DryRunPart, Look, each_to_each
-from copper_sieve.store.delivery_rows import KeptPart, LightPart
+from copper_sieve.services.delivered import DeliverySummary, DiskStateName, PartDiskState
+from copper_sieve.services.deliveries import DeliveryRequest
+from copper_sieve.services.dry_run import Cell, DeliveryPreview, DryRunPart, each_to_each
+from copper_sieve.store.delivery_rows import LightPart, StoredPart
 
 
-class CellChoice(Request):
+class CellChoice(RequestModel):
     """One set and one target."""
 
     set_id: int
     target_id: str
 
 
-class DeliveryCreate(Request):
+class DeliveryCreate(RequestModel):
     """Sets and targets of a delivery: each of `set_ids` to each of `target_ids`, and `cells`."""
 
     set_ids: list[int] = Field(default_factory=list)
@@ -50,12 +50,12 @@ class DeliveryCreate(Request):
             *((one.set_id, one.target_id) for one in self.cells),
         ]
 
-    def wish(self) -> Wish:
+    def wish(self) -> DeliveryRequest:
         """Return the options of the delivery."""
-        return Wish(self.longer_side, self.delete_obsolete, self.rewrite)
+        return DeliveryRequest(self.longer_side, self.delete_obsolete, self.rewrite)
 
 
-class DryChannelRead(Answer):
+class DryChannelRead(ResponseModel):
     """Content of a channel: a component of a map, a constant, or segments; `holds` describes it."""
 
     channel: str
@@ -66,7 +66,7 @@ class DryChannelRead(Answer):
     holds: str
 
 
-class DryFileRead(Answer):
+class DryFileRead(ResponseModel):
     """A file that will be written."""
 
     name: str
@@ -81,14 +81,14 @@ class DryFileRead(Answer):
     channels: list[DryChannelRead]
 
 
-class RemarkRead(Answer):
+class RemarkRead(ResponseModel):
     """A message about a delivery."""
 
     weight: Literal["info", "warning", "error"]
     text: str
 
 
-class DryRunPartRead(Answer):
+class DryRunPartRead(ResponseModel):
     """One set and one target."""
 
     set_id: int
@@ -102,7 +102,7 @@ class DryRunPartRead(Answer):
     error: str | None
 
 
-class CauseRead(Answer):
+class CauseRead(ResponseModel):
     """A message about several parts; blocked parts can't be delivered."""
 
     weight: Literal["blocked", "error", "warning", "info"]
@@ -111,7 +111,7 @@ class CauseRead(Answer):
     set_ids: list[int] = Field(description="for up to 20 cells")
 
 
-class DeliveryPreviewRead(Answer):
+class DeliveryPreviewRead(ResponseModel):
     """Summary of a delivery of many parts: counts, each message once, and the first parts."""
 
     shown: list[DryRunPartRead]
@@ -127,7 +127,7 @@ class DeliveryPreviewRead(Answer):
     causes: list[CauseRead]
 
 
-class BoardCellRead(Answer):
+class BoardCellRead(ResponseModel):
     """One set and one target with a delivery."""
 
     set_id: int
@@ -138,7 +138,7 @@ class BoardCellRead(Answer):
     error: str | None
 
 
-class DiskStateRead(Answer):
+class DiskStateRead(ResponseModel):
     """A cell whose files were changed since the delivery."""
 
     set_id: int
@@ -147,7 +147,7 @@ class DiskStateRead(Answer):
     text: str
 
 
-class StaleFilesRead(Answer):
+class StaleFilesRead(ResponseModel):
     """A stale cell, with the number of files that would change, out of all its files."""
 
     set_id: int
@@ -156,7 +156,7 @@ class StaleFilesRead(Answer):
     of: int
 
 
-class DeliveryPartRead(Answer):
+class DeliveryPartRead(ResponseModel):
     """One set and target of a delivery, in short form.
 
     written, kept : number of files written, and of unchanged files
@@ -182,7 +182,7 @@ class DeliveryPartRead(Answer):
     bytes_kept: bool
 
 
-class DeliveredPartRead(Answer):
+class DeliveredPartRead(ResponseModel):
     """Files and verification report of a part, and the state of its files on disk."""
 
     manifest: Manifest | None
@@ -192,7 +192,7 @@ class DeliveredPartRead(Answer):
     replaced_by: int | None
 
 
-class CountsRead(Answer):
+class CountsRead(ResponseModel):
     """Number of parts by state."""
 
     parts: int
@@ -203,7 +203,7 @@ class CountsRead(Answer):
     cancelled: int
 
 
-class DeliveryRead(Answer):
+class DeliveryRead(ResponseModel):
     """A delivery with its progress."""
 
     id: int
@@ -238,7 +238,7 @@ def read_dry_run(part: DryRunPart) -> DryRunPartRead:
     )
 
 
-def read_look(found: Look) -> DeliveryPreviewRead:
+def read_look(found: DeliveryPreview) -> DeliveryPreviewRead:
     """Return the response for the summary of a delivery."""
     return DeliveryPreviewRead(
         shown=[read_dry_run(part) for part in found.shown],
@@ -286,7 +286,7 @@ def _read_file(file: PackedFile, state: Any) -> DryFileRead:
     )
 
 
-def read_delivery(found: Told) -> DeliveryRead:
+def read_delivery(found: DeliverySummary) -> DeliveryRead:
     """Return the response for one delivery with the disk states of its parts."""
     one = found.delivery
     return DeliveryRead(
@@ -303,7 +303,7 @@ def read_delivery(found: Told) -> DeliveryRead:
     )
 
 
-def _read_part(part: LightPart, standing: Standing | None) -> DeliveryPartRead:
+def _read_part(part: LightPart, standing: PartDiskState | None) -> DeliveryPartRead:
     return DeliveryPartRead(
         n=part.n,
         set_id=part.set_id,
@@ -323,7 +323,7 @@ def _read_part(part: LightPart, standing: Standing | None) -> DeliveryPartRead:
     )
 
 
-class SkippedRead(Answer):
+class SkippedRead(ResponseModel):
     """A skipped cell, and why it can't be delivered."""
 
     set_id: int
@@ -338,7 +338,7 @@ class CreatedDeliveryRead(DeliveryRead):
     skipped: list[SkippedRead]
 
 
-def read_delivered_part(part: KeptPart, standing: Standing) -> DeliveredPartRead:
+def read_delivered_part(part: StoredPart, standing: PartDiskState) -> DeliveredPartRead:
     """Return the response for one part with all details."""
     return DeliveredPartRead(
         manifest=None if part.manifest is None else Manifest.model_validate(part.manifest),

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from copper_sieve.api.schemas.common import Answer, Request
+from copper_sieve.api.schemas.common import RequestModel, ResponseModel
 from copper_sieve.core.targets.options import TargetOptions, name_of
 from copper_sieve.services.destinations import Destination, Listing
 
 
-class FolderRead(Answer):
+class FolderRead(ResponseModel):
     """A folder on the server."""
 
     folder: str
@@ -20,14 +20,14 @@ class FolderRead(Answer):
     is_there: bool = Field(description="false: the next delivery creates it")
 
 
-class FolderCreate(Request):
+class FolderCreate(RequestModel):
     """A new folder inside an allowed one."""
 
     folder: str
     name: str = Field(min_length=1, max_length=200)
 
 
-class DestinationWrite(Request):
+class DestinationWrite(RequestModel):
     """Destination of a target in a project.
 
     pattern : subfolders with {target}, {set} and {project}; "" for no subfolder
@@ -40,14 +40,14 @@ class DestinationWrite(Request):
     dry: bool = False
 
 
-class TargetFileRead(Answer):
+class TargetFileRead(ResponseModel):
     """A file that a target writes, by the name used to exclude it."""
 
     name: str
     is_on: bool
 
 
-class DestinationRead(Answer):
+class DestinationRead(ResponseModel):
     """Destination of a target in a project.
 
     example : full path of a set's files; shares : several sets or targets share a folder
@@ -66,7 +66,7 @@ class DestinationRead(Answer):
     files: list[TargetFileRead]
 
 
-class AutoDeliverRead(Answer):
+class AutoDeliverRead(ResponseModel):
     """An auto-deliver rule: one cell; every set for a target, if there is no set; or every cell
     that was delivered before, if there is neither.
     """
@@ -75,14 +75,14 @@ class AutoDeliverRead(Answer):
     target_id: str | None
 
 
-class AutoDeliverCell(Request):
+class AutoDeliverCell(RequestModel):
     """See `AutoDeliverRead`."""
 
     set_id: int | None = None
     target_id: str | None = None
 
 
-class AutoDeliverWrite(Request):
+class AutoDeliverWrite(RequestModel):
     """Rules to enable or disable."""
 
     cells: list[AutoDeliverCell] = Field(min_length=1, max_length=100_000)

@@ -6,11 +6,11 @@ from typing import Literal
 
 from pydantic import Field
 
-from copper_sieve.api.schemas.common import Answer
+from copper_sieve.api.schemas.common import ResponseModel
 from copper_sieve.store.environments import StoredEnvironment
 
 
-class EnvironmentRead(Answer):
+class EnvironmentRead(ResponseModel):
     """An environment of a project."""
 
     id: int

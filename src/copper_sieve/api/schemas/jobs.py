@@ -7,11 +7,11 @@ from typing import Literal
 
 from pydantic import Field
 
-from copper_sieve.api.schemas.common import Answer
-from copper_sieve.core.models.light_captures import ShotsSpec
+from copper_sieve.api.schemas.common import ResponseModel
+from copper_sieve.core.models.light_captures import CapturesSpec
 from copper_sieve.services.jobs.listing import seconds_left, seconds_so_far
-from copper_sieve.store.delivery_rows import UnderWay
-from copper_sieve.store.jobs import JobName, JobState, KeptJob
+from copper_sieve.store.delivery_rows import ActiveDelivery
+from copper_sieve.store.jobs import JobName, JobState, StoredJob
 
 _NO_FIGURE: tuple[JobName, ...] = (
     "light_estimation",
@@ -21,7 +21,7 @@ _NO_FIGURE: tuple[JobName, ...] = (
 )
 
 
-class ImportReportRead(Answer):
+class ImportReportRead(ResponseModel):
     """What a project file contained in addition to its sets, one sentence for each entry."""
 
     added: list[str]
@@ -29,7 +29,7 @@ class ImportReportRead(Answer):
     skipped: list[str] = Field(description="skipped items with the reason")
 
 
-class JobResultRead(Answer):
+class JobResultRead(ResponseModel):
     """Result of a job; only the fields of its kind are set."""
 
     model_id: int | None = None
@@ -39,12 +39,12 @@ class JobResultRead(Answer):
     title: str | None = Field(default=None, description="title of the imported project")
     sets: int | None = Field(default=None, description="number of sets in the imported project")
     report: ImportReportRead | None = None
-    shots: ShotsSpec | None = Field(
+    shots: CapturesSpec | None = Field(
         default=None, description="light captures with new light directions"
     )
 
 
-class JobRead(Answer):
+class JobRead(ResponseModel):
     """A job, or an open delivery.
 
     id : of the job, or of the delivery if `kind` is "delivery"
@@ -73,7 +73,7 @@ class JobRead(Answer):
     ended_at: datetime | None
 
 
-def read_job(job: KeptJob) -> JobRead:
+def read_job(job: StoredJob) -> JobRead:
     """Return the response for one job."""
     return JobRead(
         kind=job.kind,
@@ -94,7 +94,7 @@ def read_job(job: KeptJob) -> JobRead:
     )
 
 
-def read_jobs(jobs: list[KeptJob], deliveries: list[UnderWay]) -> list[JobRead]:
+def read_jobs(jobs: list[StoredJob], deliveries: list[ActiveDelivery]) -> list[JobRead]:
     """Return the job list; file detections count as one entry, newest jobs last."""
     both = ("file_detection", "file_comparison")
     files = [one for one in jobs if one.kind in both and one.is_open]
@@ -118,7 +118,7 @@ def read_jobs(jobs: list[KeptJob], deliveries: list[UnderWay]) -> list[JobRead]:
     return [*(_read_delivery(one) for one in reversed(deliveries)), *found]
 
 
-def _read_delivery(one: UnderWay) -> JobRead:
+def _read_delivery(one: ActiveDelivery) -> JobRead:
     delivery = one.delivery
     counts = delivery.counts
     step = f"{counts.done} of {counts.parts} parts" if counts.parts > 1 else delivery.step

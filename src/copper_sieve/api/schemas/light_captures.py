@@ -6,13 +6,13 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from copper_sieve.api.schemas.common import Answer, Request, png_url
+from copper_sieve.api.schemas.common import RequestModel, ResponseModel, png_url
 from copper_sieve.api.schemas.sets import Draft
 from copper_sieve.core.models.light_captures import BallSpec, GrayCardSpec
-from copper_sieve.services.light_captures import Look
+from copper_sieve.services.light_captures import CaptureComparison
 
 
-class LightsQuery(Request):
+class LightsQuery(RequestModel):
     """Estimate the lights of a set's pictures.
 
     how : from the ball at its current position; estimated from the pictures alone; or refined from
@@ -32,21 +32,21 @@ class LightsQuery(Request):
         return self
 
 
-class GrayCardQuery(Request):
+class GrayCardQuery(RequestModel):
     """Measure strength and tint of the light from a gray card in the pictures."""
 
     card: GrayCardSpec
     draft: Draft | None = None
 
 
-class CaptureComparisonQuery(Request):
+class CaptureComparisonQuery(RequestModel):
     """Compare a picture with the measured surface."""
 
     source: str = Field(pattern="^[0-9a-f]{64}$")
     draft: Draft | None = None
 
 
-class CaptureComparisonRead(Answer):
+class CaptureComparisonRead(ResponseModel):
     """A picture and the measured surface under the same light, as data URLs.
 
     difference : white is 10 ΔE2000; delta_e : mean; shaded : share of the picture that is
@@ -60,7 +60,7 @@ class CaptureComparisonRead(Answer):
     shaded: float
 
 
-def read_look(found: Look) -> CaptureComparisonRead:
+def read_look(found: CaptureComparison) -> CaptureComparisonRead:
     """Return the response for one picture."""
     return CaptureComparisonRead(
         photo=png_url(found.photo), ours=png_url(found.ours), difference=png_url(found.difference),

@@ -7,17 +7,17 @@ from typing import Literal
 
 from pydantic import Field
 
-from copper_sieve.api.schemas.common import Answer, Request, png_url
+from copper_sieve.api.schemas.common import RequestModel, ResponseModel, png_url
 from copper_sieve.api.schemas.sets import Draft
 from copper_sieve.core.mesh.uv_facts import UvRule, Weight
 from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.services.delivered_models import Ending, TexturedModel
 from copper_sieve.services.models import ModelView
-from copper_sieve.services.ray_misses import Missed
+from copper_sieve.services.ray_misses import RayMisses
 from copper_sieve.services.uv_view import UvView
 
 
-class LinkedSetRead(Answer):
+class LinkedSetRead(ResponseModel):
     """A set linked to a model; `material` null means the whole model."""
 
     id: int
@@ -25,7 +25,7 @@ class LinkedSetRead(Answer):
     material: str | None
 
 
-class MaterialRead(Answer):
+class MaterialRead(ResponseModel):
     """A material of a model: the sets linked to it, or else a set with the same name."""
 
     name: str
@@ -34,7 +34,7 @@ class MaterialRead(Answer):
     proposed: int | None
 
 
-class ModelRead(Answer):
+class ModelRead(ResponseModel):
     """A model of a project."""
 
     id: int
@@ -54,26 +54,26 @@ class ModelRead(Answer):
     serves: list[LinkedSetRead] = Field(description="models that use this one as high-poly")
 
 
-class ModelLinkWrite(Request):
+class ModelLinkWrite(RequestModel):
     """Link a set to a model; null removes the link."""
 
     tie: ModelLink | None
 
 
-class CreateSets(Request):
+class CreateSets(RequestModel):
     """The materials to create sets for."""
 
     materials: list[str] = Field(min_length=1, max_length=1000)
 
 
-class CreatedSetsRead(Answer):
+class CreatedSetsRead(ResponseModel):
     """The created sets by material, and what couldn't be imported."""
 
     sets: dict[str, int]
     remarks: list[str]
 
 
-class MaterialGroupRead(Answer):
+class MaterialGroupRead(ResponseModel):
     """The triangles of one material in a mesh, and the outline segments of its UV islands."""
 
     name: str
@@ -83,7 +83,7 @@ class MaterialGroupRead(Answer):
     borders: int
 
 
-class MeshRead(Answer):
+class MeshRead(ResponseModel):
     """Header of a mesh; the values follow, all float32 except the last:
 
     positions (3 per vertex, meters), normals (3), uvs (2, v down), tangents (4, MikkTSpace),
@@ -99,7 +99,7 @@ class MeshRead(Answer):
     uv_sets: int
 
 
-class UvFactRead(Answer):
+class UvFactRead(ResponseModel):
     """A property or problem of UVs with its measurement; `shown`: a picture is available."""
 
     rule: UvRule
@@ -108,7 +108,7 @@ class UvFactRead(Answer):
     evidence: str
 
 
-class IslandRead(Answer):
+class IslandRead(ResponseModel):
     """A UV island: texel density at 1024, and its bounds (minimum u and v, maximum u and v)."""
 
     triangles: int
@@ -118,7 +118,7 @@ class IslandRead(Answer):
     bounds: list[float]
 
 
-class UvRead(Answer):
+class UvRead(ResponseModel):
     """The UVs of a material; `count` islands, of which the largest are listed."""
 
     side: int
@@ -134,13 +134,13 @@ UvShows = Literal[
 ]  # fmt: skip
 
 
-class RayMissesQuery(Request):
+class RayMissesQuery(RequestModel):
     """Query of ray misses for a set or a draft."""
 
     draft: Draft | None = None
 
 
-class RayMissesRead(Answer):
+class RayMissesRead(ResponseModel):
     """Share of rays that miss the high-poly model, and where (data URL, PNG).
 
     cage : ray start distance in meters; widest : largest sensible cage distance
@@ -152,7 +152,7 @@ class RayMissesRead(Answer):
     picture: str | None
 
 
-def read_misses(found: Missed) -> RayMissesRead:
+def read_misses(found: RayMisses) -> RayMissesRead:
     """Return the response for ray misses."""
     return RayMissesRead(
         share=found.share, cage=found.cage, widest=found.widest,
@@ -160,7 +160,7 @@ def read_misses(found: Missed) -> RayMissesRead:
     )  # fmt: skip
 
 
-class TexturedModelRead(Answer):
+class TexturedModelRead(ResponseModel):
     """A model of the project for which a delivery has textures of one of its targets."""
 
     model_id: int

@@ -6,11 +6,11 @@ from datetime import datetime
 
 from pydantic import Field
 
-from copper_sieve.api.schemas.common import Answer, Request
+from copper_sieve.api.schemas.common import RequestModel, ResponseModel
 from copper_sieve.core.models.labels import Title
 
 
-class ProjectRead(Answer):
+class ProjectRead(ResponseModel):
     """A project in lists."""
 
     slug: str
@@ -22,21 +22,21 @@ class ProjectRead(Answer):
     latest: list[int] = Field(description="up to five sets that changed last")
 
 
-class ProjectCreate(Request):
+class ProjectCreate(RequestModel):
     """A new project; `copy_of` is the slug of a project whose sets are copied."""
 
     title: Title
     copy_of: str | None = None
 
 
-class ProjectChange(Request):
+class ProjectChange(RequestModel):
     """Changes the title, deletes, or restores (within 30 days). Missing fields stay unchanged."""
 
     title: Title | None = None
     deleted: bool | None = None
 
 
-class DiskUseRead(Answer):
+class DiskUseRead(ResponseModel):
     """Disk use of a project, in bytes."""
 
     originals: int = Field(description="imported files used by the project")
@@ -50,14 +50,14 @@ class DiskUseRead(Answer):
     delivered_bytes: int
 
 
-class LimitsRead(Answer):
+class LimitsRead(ResponseModel):
     """Limits of imported pictures."""
 
     max_side: int
     max_bytes: int
 
 
-class HealthRead(Answer):
+class HealthRead(ResponseModel):
     """The server is running, with its limits.
 
     open : no access token is required
@@ -69,7 +69,7 @@ class HealthRead(Answer):
     open: bool
 
 
-class UnreadableRead(Answer):
+class UnreadableRead(ResponseModel):
     """A set that can't be read."""
 
     id: int

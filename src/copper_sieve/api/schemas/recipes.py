@@ -6,12 +6,12 @@ from datetime import datetime
 
 from pydantic import Field
 
-from copper_sieve.api.schemas.common import Answer, Request
+from copper_sieve.api.schemas.common import RequestModel, ResponseModel
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.recipe import Recipe, RecipeName
 
 
-class RecipeRead(Answer):
+class RecipeRead(ResponseModel):
     """A recipe in lists."""
 
     id: int
@@ -20,7 +20,7 @@ class RecipeRead(Answer):
     updated_at: datetime
 
 
-class RecipeCreate(Request):
+class RecipeCreate(RequestModel):
     """Save the settings of a set under a name."""
 
     name: RecipeName
@@ -28,27 +28,27 @@ class RecipeCreate(Request):
     replace: bool = False
 
 
-class RecipeImport(Request):
+class RecipeImport(RequestModel):
     """A recipe file."""
 
     recipe: Recipe
     replace: bool = False
 
 
-class RecipeImported(Answer):
+class RecipeImported(ResponseModel):
     """An imported recipe, and skipped parts of it."""
 
     recipe: RecipeRead
     remarks: list[str]
 
 
-class SetChoice(Request):
+class SetChoice(RequestModel):
     """The sets to apply something to."""
 
     set_ids: list[int] = Field(min_length=1, max_length=1000)
 
 
-class AppliedRead(Answer):
+class AppliedRead(ResponseModel):
     """Result for one set: changed maps, and unchanged ones with the reason."""
 
     set_id: int

@@ -6,12 +6,12 @@ from typing import Literal
 
 from pydantic import Field
 
-from copper_sieve.api.schemas.common import Answer, Request
+from copper_sieve.api.schemas.common import RequestModel, ResponseModel
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.image.tile_layout import Sheet
+from copper_sieve.core.image.tile_layout import TileLayout
 from copper_sieve.core.image.wrap import WrapSpec
 from copper_sieve.core.models.interpretations import LIT_SHARE
-from copper_sieve.core.models.light_captures import ShotsSpec
+from copper_sieve.core.models.light_captures import CapturesSpec
 from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.preparation import Preparation
@@ -25,7 +25,7 @@ from copper_sieve.core.models.texture_set import (
 from copper_sieve.services.sets import SetView
 
 
-class SheetRead(Answer):
+class SheetRead(ResponseModel):
     """Layout of the UV tiles of a set: the grid, and its upper left position, v down."""
 
     numbers: list[int]
@@ -35,12 +35,12 @@ class SheetRead(Answer):
     rows: int
 
 
-def read_sheet(sheet: Sheet | None) -> SheetRead | None:
+def read_sheet(sheet: TileLayout | None) -> SheetRead | None:
     """Return the layout of the UV tiles; null for a set without."""
     return None if sheet is None else SheetRead.model_validate(sheet)
 
 
-class MapRead(Answer):
+class MapRead(ResponseModel):
     """One map of a set with its definition and the URL of its thumbnail."""
 
     kind: MapKind
@@ -49,7 +49,7 @@ class MapRead(Answer):
     thumbnail: str
 
 
-class TilingRead(Answer):
+class TilingRead(ResponseModel):
     """Tiling directions of a picture, the visibility of each seam (1 is invisible), and a
     description.
     """
@@ -60,7 +60,7 @@ class TilingRead(Answer):
     text: str
 
 
-class LightRead(Answer):
+class LightRead(ResponseModel):
     """Light direction in a picture in degrees, ambiguous by 180° (0 is right or left, 90 top or
     bottom).
     """
@@ -73,7 +73,7 @@ class LightRead(Answer):
     )
 
 
-class SetRead(Answer):
+class SetRead(ResponseModel):
     """A texture set with all details."""
 
     id: int
@@ -93,7 +93,9 @@ class SetRead(Answer):
         description="its tiles; width and height cover all tiles together"
     )
     model: ModelLink | None = Field(description="the linked model")
-    shots: ShotsSpec | None = Field(description="the light captures that the set is measured from")
+    shots: CapturesSpec | None = Field(
+        description="the light captures that the set is measured from"
+    )
     blended_of: dict[PartName, str] = Field(description="names of the sets that it blends")
     can_undo: bool
     can_redo: bool
@@ -105,7 +107,7 @@ class SetRead(Answer):
     )
 
 
-class SetUpdate(Request):
+class SetUpdate(RequestModel):
     """New definition of a set; `version` is the version it is based on."""
 
     version: int
@@ -114,29 +116,29 @@ class SetUpdate(Request):
     maps: dict[MapKind, MapDefinition]
     shelf: dict[MapKind, list[MapDefinition]] = Field(default_factory=dict)
     model: ModelLink | None = None
-    shots: ShotsSpec | None = Field(default=None, description="null keeps the current value")
+    shots: CapturesSpec | None = Field(default=None, description="null keeps the current value")
     amends: bool = Field(
         default=False, description="merges with the previous change into one undo step"
     )
 
 
-class SetStep(Request):
+class SetStep(RequestModel):
     """Undo or redo; `version` is the version it is based on."""
 
     version: int
 
 
-class Draft(Request):
+class Draft(RequestModel):
     """A definition that is only previewed."""
 
     surface: SurfaceSpec
     prepare: Preparation = Preparation()
     maps: dict[MapKind, MapDefinition]
     model: ModelLink | None = None
-    shots: ShotsSpec | None = Field(default=None, description="null keeps the current value")
+    shots: CapturesSpec | None = Field(default=None, description="null keeps the current value")
 
 
-class SourceFactsRead(Answer):
+class SourceFactsRead(ResponseModel):
     """Facts about an imported file."""
 
     file_name: str
@@ -154,14 +156,14 @@ class SourceFactsRead(Answer):
     light: LightRead | None = None
 
 
-class ImportedMapRead(Answer):
+class ImportedMapRead(ResponseModel):
     """A picture imported as a map: its facts, and how it is read."""
 
     facts: SourceFactsRead
     definition: Imported
 
 
-class ImportedSourceRead(Answer):
+class ImportedSourceRead(ResponseModel):
     """An imported picture, the set created from it, and whether picture and set existed before."""
 
     sha256: str

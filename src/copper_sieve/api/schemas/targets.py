@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from copper_sieve.api.schemas.common import Answer, Request, png_url
+from copper_sieve.api.schemas.common import RequestModel, ResponseModel, png_url
 from copper_sieve.api.schemas.deliveries import RemarkRead
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.texture_set import SurfaceSpec
@@ -19,14 +19,14 @@ class TargetRead(TargetPreset):
     edition: int
 
 
-class TargetUpdate(Request):
+class TargetUpdate(RequestModel):
     """New definition of a custom target; `edition` is the version it is based on."""
 
     edition: int
     preset: TargetPreset
 
 
-class TargetPreviewCreate(Request):
+class TargetPreviewCreate(RequestModel):
     """A target, and the set to preview it with."""
 
     preset: TargetPreset
@@ -36,7 +36,7 @@ class TargetPreviewCreate(Request):
     )
 
 
-class MemoryRead(Answer):
+class MemoryRead(ResponseModel):
     """Bytes on the GPU, block-compressed and uncompressed."""
 
     format: str
@@ -45,7 +45,7 @@ class MemoryRead(Answer):
     remark: str
 
 
-class TriedFileRead(Answer):
+class TriedFileRead(ResponseModel):
     """A file that would be written: its name, size, memory and pictures (data URLs, PNG)."""
 
     suffix: str
@@ -58,7 +58,7 @@ class TriedFileRead(Answer):
     channels: dict[str, str] = Field(description="description by channel letter")
 
 
-class ProofRead(Answer):
+class ProofRead(ResponseModel):
     """The material before and after conversion, rendered with one shader (data URLs, PNG);
     CIEDE2000 between them.
     """
@@ -69,7 +69,7 @@ class ProofRead(Answer):
     largest: float
 
 
-class TargetPreviewRead(Answer):
+class TargetPreviewRead(ResponseModel):
     """The files that a target would write for a set, or the reason why it can't."""
 
     files: list[TriedFileRead]
@@ -79,7 +79,7 @@ class TargetPreviewRead(Answer):
     proof: ProofRead | None = Field(description="null where the files contain no complete material")
 
 
-class LitProofRead(Answer):
+class LitProofRead(ResponseModel):
     """Maps for two lit views (data URLs, PNG): the set's, and those read back from the files.
 
     Colors are sRGB, normals Y+; specular targets are converted to metallic/roughness.

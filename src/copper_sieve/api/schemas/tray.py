@@ -7,14 +7,14 @@ from typing import Literal
 
 from pydantic import Field
 
-from copper_sieve.api.schemas.common import Answer, Request
+from copper_sieve.api.schemas.common import RequestModel, ResponseModel
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.finding import Rule, Weight
 from copper_sieve.core.models.texture_set import LONGEST_NAME
 from copper_sieve.services.tray.changes import Change
 
 
-class OpenFindingRead(Answer):
+class OpenFindingRead(ResponseModel):
     """A checklist finding in short form."""
 
     rule: Rule
@@ -22,7 +22,7 @@ class OpenFindingRead(Answer):
     weight: Weight
 
 
-class TrayRowRead(Answer):
+class TrayRowRead(ResponseModel):
     """One set in the list; `/api/v1/projects/{project}/sets` returns all details."""
 
     id: int
@@ -43,7 +43,7 @@ class TrayRowRead(Answer):
     )
 
 
-class TrayRead(Answer):
+class TrayRead(ResponseModel):
     """The sets of a project by name; undo and redo are the titles of the next steps."""
 
     rows: list[TrayRowRead]
@@ -52,7 +52,7 @@ class TrayRead(Answer):
     trash_count: int
 
 
-class ChangeRequest(Request):
+class ChangeRequest(RequestModel):
     """A change of several sets; `dry` only reports what would be done."""
 
     set_ids: list[int] = Field(min_length=1, max_length=10_000)
@@ -60,7 +60,7 @@ class ChangeRequest(Request):
     dry: bool = False
 
 
-class BlendCreate(Request):
+class BlendCreate(RequestModel):
     """Two sets to blend; the lower one determines width and size."""
 
     below: int
@@ -68,27 +68,27 @@ class BlendCreate(Request):
     name: str = Field(default="", max_length=LONGEST_NAME)
 
 
-class BlendedRead(Answer):
+class BlendedRead(ResponseModel):
     """The created set."""
 
     id: int
     name: str
 
 
-class ChangePreviewRequest(Request):
+class ChangePreviewRequest(RequestModel):
     """A change to preview; null renders the current set."""
 
     change: Change | None = None
 
 
-class MessageRead(Answer):
+class MessageRead(ResponseModel):
     """A message about sets."""
 
     text: str
     set_ids: list[int]
 
 
-class ChangedRead(Answer):
+class ChangedRead(ResponseModel):
     """Result of a change, or its preview; `kept` lists the unchanged sets by reason."""
 
     title: str

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from copper_sieve.api.schemas.common import Answer
+from copper_sieve.api.schemas.common import ResponseModel
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.operations.declaration import Form, TakesFrom
 
 
-class KindRead(Answer):
+class KindRead(ResponseModel):
     """A map type."""
 
     kind: MapKind
@@ -20,7 +20,7 @@ class KindRead(Answer):
     multiplies: bool = Field(description="the map of the slot can be multiplied by it")
 
 
-class ParameterRead(Answer):
+class ParameterRead(ResponseModel):
     """A parameter of an operation."""
 
     name: str
@@ -36,7 +36,7 @@ class ParameterRead(Answer):
     form: Form
 
 
-class SlotRead(Answer):
+class SlotRead(ResponseModel):
     """An additional input that the user may choose."""
 
     name: str
@@ -48,7 +48,7 @@ class SlotRead(Answer):
     group: str
 
 
-class OperationRead(Answer):
+class OperationRead(ResponseModel):
     """Declaration of an operation."""
 
     name: str
@@ -66,7 +66,7 @@ class OperationRead(Answer):
     slots: list[SlotRead]
 
 
-class FormatRead(Answer):
+class FormatRead(ResponseModel):
     """Capabilities of a file format; see `codecs.codec.Format`."""
 
     name: str
@@ -83,7 +83,7 @@ class FormatRead(Answer):
     lossy: list[str] | bool
 
 
-class VocabularyRead(Answer):
+class VocabularyRead(ResponseModel):
     """All declarations; constant while the server runs."""
 
     formats: list[FormatRead] = Field(description="formats for writing")

@@ -6,11 +6,11 @@ from datetime import datetime
 
 from pydantic import Field
 
-from copper_sieve.api.schemas.common import Answer, Request
+from copper_sieve.api.schemas.common import RequestModel, ResponseModel
 from copper_sieve.store.watched_folders import WatchedFolder
 
 
-class WatchedFolderRead(Answer):
+class WatchedFolderRead(ResponseModel):
     """A folder on the server.
 
     `read_at` is null before it was first read; `problem` is the reason if it can't be read.
@@ -26,7 +26,7 @@ class WatchedFolderRead(Answer):
     refused: list[str] = Field(description="files that couldn't be read, with the reason")
 
 
-class WatchedFolderCreate(Request):
+class WatchedFolderCreate(RequestModel):
     """A folder to import; `watching` also imports later changes."""
 
     path: str = Field(min_length=1, max_length=4096)

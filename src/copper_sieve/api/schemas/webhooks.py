@@ -7,11 +7,11 @@ from uuid import UUID
 
 from pydantic import Field
 
-from copper_sieve.api.schemas.common import Answer, Request
+from copper_sieve.api.schemas.common import RequestModel, ResponseModel
 from copper_sieve.store.webhooks import MessageState
 
 
-class WebhookCreate(Request):
+class WebhookCreate(RequestModel):
     """A URL that receives a signed message when a delivery ends."""
 
     url: str = Field(min_length=1, max_length=2000)
@@ -20,13 +20,13 @@ class WebhookCreate(Request):
     )
 
 
-class WebhookChange(Request):
+class WebhookChange(RequestModel):
     """Pause a webhook, or resume it and send waiting messages."""
 
     paused: bool
 
 
-class WebhookRead(Answer):
+class WebhookRead(ResponseModel):
     """A webhook; its secret is only returned when it is created."""
 
     id: int
@@ -45,7 +45,7 @@ class NewWebhookRead(WebhookRead):
     secret: str
 
 
-class WebhookCallRead(Answer):
+class WebhookCallRead(ResponseModel):
     """A call. `state` is the current state of its message."""
 
     id: int

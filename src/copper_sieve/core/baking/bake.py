@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 
 from copper_sieve.core.baking.baked_map import BAKED_MAPS
-from copper_sieve.core.baking.drawing import Ground, TileWork
+from copper_sieve.core.baking.drawing import BakeInputs, TileWork
 from copper_sieve.core.baking.options import Baked, BakeOptions
 from copper_sieve.core.errors import MeshError, ParameterError
 from copper_sieve.core.image.tile_layout import place_of_tile
@@ -71,14 +71,14 @@ def _ground(  # noqa: PLR0917
     detailed: Mesh | None,
     cage: Mesh | None,
     material: str | None,
-) -> Ground:
+) -> BakeInputs:
     names = list(dict.fromkeys(wanted))
     _check(mesh, names, options, detailed)
-    return Ground(mesh, names, options, detailed, cage, material)
+    return BakeInputs(mesh, names, options, detailed, cage, material)
 
 
 def _all_of(
-    ground: Ground,
+    ground: BakeInputs,
     places: Sequence[tuple[int, int]],
     on_progress: Progress | None,
     is_cancelled: Callable[[], bool] | None,

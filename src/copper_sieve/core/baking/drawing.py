@@ -9,21 +9,21 @@ import numpy as np
 from copper_sieve.core.baking.baked_map import BAKED_MAPS
 from copper_sieve.core.baking.from_detail import (
     Cage,
-    Group,
+    MatchedParts,
     found_on_detail,
     groups,
     usual_offset,
 )
-from copper_sieve.core.baking.measures import Measures
+from copper_sieve.core.baking.measures import ModelSampler
 from copper_sieve.core.baking.options import Baked, BakeOptions
-from copper_sieve.core.baking.surface_samples import Places
-from copper_sieve.core.baking.uv_match import SameUvs
+from copper_sieve.core.baking.surface_samples import SurfaceSamples
+from copper_sieve.core.baking.uv_match import UvMatch
 from copper_sieve.core.errors import CancelledError, MeshError
 from copper_sieve.core.image.padding import nearest_covered
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.mesh import Mesh, unit
 from copper_sieve.core.mesh.mesh_cache import kept
-from copper_sieve.core.mesh.rasterization import Covering, covering, samples_in_texel
+from copper_sieve.core.mesh.rasterization import Rasterization, covering, samples_in_texel
 
 _RAYS_AT_ONCE = 4_000_000  # between two looks at whether to stop
 _MOST_AT_ONCE = 1 << 18  # places
@@ -31,7 +31,7 @@ _NOWHERE = np.float32(-1e6)  # UVs of triangles that aren't baked
 _PROBES = 128  # texels a side by which an offset is measured
 
 
-class Ground:
+class BakeInputs:
     """Data shared by all tiles of a bake: models, rays, cage.
 
     uv : (T, 3, 2) float32 of the baked material; other triangles are outside every tile
@@ -50,12 +50,12 @@ class Ground:
         self.uv: Float = mesh.uvs[options.uv_set]
         if material is not None:
             self.uv = np.where(mesh.is_of(material)[:, None, None], self.uv, _NOWHERE)
-        self.measures = Measures(mesh, names, options, detailed)
+        self.measures = ModelSampler(mesh, names, options, detailed)
         rays = detailed is not None and cage is None and not options.same_uvs
         self.offset = options.offset if rays else None
         self._cage: Cage | None = None
-        self._same: SameUvs | None = None
-        self._groups: list[Group] = []
+        self._same: UvMatch | None = None
+        self._groups: list[MatchedParts] = []
         if detailed is not None:
             self._prepare_detail(mesh, detailed, cage, material)
 
@@ -65,7 +65,7 @@ class Ground:
         self._groups = groups(mesh, detailed, self.options.by_name)
         if self.options.same_uvs:
             how = (self.options, material)
-            self._same = SameUvs(mesh, self.uv, detailed, self._groups, *how)
+            self._same = UvMatch(mesh, self.uv, detailed, self._groups, *how)
             return
         if cage is not None:
             self._cage = Cage.by_model(mesh, cage)
@@ -82,16 +82,16 @@ class Ground:
 
     def _measured_offset(self, mesh: Mesh, detailed: Mesh) -> float:
         drawn = self.uv - np.floor(self.uv.mean(1, keepdims=True))  # all tiles over each other
-        return usual_offset(mesh, detailed, Places.of(covering(drawn, _PROBES, _PROBES)))
+        return usual_offset(mesh, detailed, SurfaceSamples.of(covering(drawn, _PROBES, _PROBES)))
 
-    def drawn(self, place: tuple[int, int], sample: tuple[float, float]) -> list[Covering]:
+    def drawn(self, place: tuple[int, int], sample: tuple[float, float]) -> list[Rasterization]:
         """Where the detailed model lies in a tile, if that is told by its UVs."""
         size = self.options.width, self.options.height
         return self._same.draw(place, size, sample) if self._same else []
 
     def on_surface(
-        self, places: Places, drawn: list[Covering]
-    ) -> Iterator[tuple[Places, Places | None]]:
+        self, places: SurfaceSamples, drawn: list[Rasterization]
+    ) -> Iterator[tuple[SurfaceSamples, SurfaceSamples | None]]:
         """Some of the places, and where on the model that is measured they are; None: nowhere."""
         if not self.has_detail:
             yield places, places
@@ -117,7 +117,7 @@ class TileWork:
     place : the unit square of the UVs, v down; seconds : elapsed time
     """
 
-    def __init__(self, ground: Ground, place: tuple[int, int]) -> None:
+    def __init__(self, ground: BakeInputs, place: tuple[int, int]) -> None:
         self._ground, self._place, options = ground, place, ground.options
         self._uv = ground.uv - np.array(place, dtype=np.float32)
         texels = options.width * options.height
@@ -141,7 +141,7 @@ class TileWork:
         each = sum(BAKED_MAPS[name].rays for name in self._ground.names) * options.rays
         step = max(256, min(_MOST_AT_ONCE, _RAYS_AT_ONCE // max(1, each)))
         for n, sample in enumerate(at):
-            places = Places.of(covering(self._uv, options.width, options.height, sample))
+            places = SurfaceSamples.of(covering(self._uv, options.width, options.height, sample))
             drawn = self._ground.drawn(self._place, sample)
             for start in range(0, len(places), step):
                 if is_cancelled and is_cancelled():
@@ -156,7 +156,7 @@ class TileWork:
                 "into the 0–1 range, or choose another UV set or tile"
             )
 
-    def _take(self, places: Places, drawn: list[Covering]) -> None:
+    def _take(self, places: SurfaceSamples, drawn: list[Rasterization]) -> None:
         for base, on in self._ground.on_surface(places, drawn):
             if on is None:
                 self._missed[base.texels] += 1

@@ -11,13 +11,13 @@ import numpy as np
 from numba import njit, prange
 from numpy.typing import NDArray
 
-from copper_sieve.core.baking.surface_samples import Places
+from copper_sieve.core.baking.surface_samples import SurfaceSamples
 from copper_sieve.core.errors import MeshError
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.mesh import Ids, Mesh, smooth_normals
 from copper_sieve.core.mesh.mesh_cache import kept
 from copper_sieve.core.mesh.rasterization import blended
-from copper_sieve.core.mesh.rays import RayRoom, RayScene, aim, meets, ray_of, whole_scene
+from copper_sieve.core.mesh.rays import RayMemory, RayScene, aim, meets, ray_of, whole_scene
 
 _BLOCK = 256  # rays of one thread at a time
 _MOST_BACKS = 16  # triangles seen from behind that a ray passes
@@ -59,7 +59,7 @@ class Cage:
 
 
 @dataclass(frozen=True, slots=True)
-class Group:
+class MatchedParts:
     """Parts that belong together: rays from `simple` triangles meet those of `scene` only.
 
     simple : (T,) bool of the simple model; triangles : what each of the scene's is in the detailed
@@ -71,7 +71,7 @@ class Group:
     triangles: Ids
 
 
-def groups(simple: Mesh, detailed: Mesh, by_name: bool) -> list[Group]:
+def groups(simple: Mesh, detailed: Mesh, by_name: bool) -> list[MatchedParts]:
     """Return pairs of part groups with the same name except for suffixes such as low and high.
 
     Parts without a partner use the whole high-poly model; so do all without `by_name`.
@@ -83,7 +83,7 @@ def groups(simple: Mesh, detailed: Mesh, by_name: bool) -> list[Group]:
     )  # fmt: skip
 
 
-def _groups(simple: Mesh, detailed: Mesh, by_name: bool) -> Iterator[Group]:
+def _groups(simple: Mesh, detailed: Mesh, by_name: bool) -> Iterator[MatchedParts]:
     left = np.ones(simple.count, dtype=bool)
     every = np.arange(detailed.count, dtype=np.int32)
     if by_name:
@@ -97,9 +97,9 @@ def _groups(simple: Mesh, detailed: Mesh, by_name: bool) -> Iterator[Group]:
             if those and which.any():
                 inside = np.isin(detailed.parts, those)
                 left &= ~which
-                yield Group(which, RayScene(detailed.positions[inside]), every[inside])
+                yield MatchedParts(which, RayScene(detailed.positions[inside]), every[inside])
     if left.any():
-        yield Group(left, whole_scene(detailed), every)
+        yield MatchedParts(left, whole_scene(detailed), every)
 
 
 def _stem(name: str) -> str:
@@ -107,7 +107,9 @@ def _stem(name: str) -> str:
     return _VERSIONS.sub("", name).lower()
 
 
-def found_on_detail(cage: Cage, group: Group, places: Places) -> tuple[Places, NDArray[np.bool_]]:
+def found_on_detail(
+    cage: Cage, group: MatchedParts, places: SurfaceSamples
+) -> tuple[SurfaceSamples, NDArray[np.bool_]]:
     """The first triangle seen from its front between the cage and as far behind the surface.
 
     Returns where on the detailed model each place of the simple one lies, and a mask (N,) of those
@@ -117,10 +119,10 @@ def found_on_detail(cage: Cage, group: Group, places: Places) -> tuple[Places, N
     ways = blended(cage.ways, places.triangles, places.weights)
     triangles = np.full(len(places), -1, dtype=np.int32)
     weights = np.zeros((len(places), 2), dtype=np.float32)
-    room = RayRoom((len(places) + _BLOCK - 1) // _BLOCK)
+    room = RayMemory((len(places) + _BLOCK - 1) // _BLOCK)
     _search(group.scene.handle, room.base, starts, ways, triangles, weights)
     met = triangles >= 0
-    return Places(places.texels, group.triangles[np.maximum(triangles, 0)], weights), met
+    return SurfaceSamples(places.texels, group.triangles[np.maximum(triangles, 0)], weights), met
 
 
 @njit(parallel=True, cache=True, nogil=True)
@@ -148,7 +150,7 @@ def _is_front(ray: Float, way: Any) -> bool:
     return bool(ray[12] * way[0] + ray[13] * way[1] + ray[14] * way[2] <= 0)
 
 
-def usual_offset(simple: Mesh, detailed: Mesh, some: Places) -> float:
+def usual_offset(simple: Mesh, detailed: Mesh, some: SurfaceSamples) -> float:
     """Metres by which the cage has to be off so that nearly all of `some` places find the detail.
 
     Looked for within a tenth of the model's size, both ways along the normals; half as much again.
@@ -159,7 +161,7 @@ def usual_offset(simple: Mesh, detailed: Mesh, some: Places) -> float:
     points = blended(simple.positions, some.triangles, some.weights)
     ways = blended(cage.ways * np.float32(0.5), some.triangles, some.weights)
     away = np.full(len(points), np.inf, dtype=np.float32)
-    room = RayRoom((len(points) + _BLOCK - 1) // _BLOCK)
+    room = RayMemory((len(points) + _BLOCK - 1) // _BLOCK)
     _measure(scene.handle, room.base, points, ways, away)
     found = away[np.isfinite(away)]
     farthest = float(np.quantile(found, 0.995)) if len(found) else 0.0

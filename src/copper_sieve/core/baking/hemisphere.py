@@ -9,7 +9,7 @@ from numba import njit, prange
 
 from copper_sieve.core.baking.surface_samples import Surroundings, Texels
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.mesh.rays import RayRoom, RayScene, aim, is_blocked, meets, ray_of
+from copper_sieve.core.mesh.rays import RayMemory, RayScene, aim, is_blocked, meets, ray_of
 
 _BLOCK = 256  # points of one thread at a time
 _GOLDEN = 0.6180339887498949
@@ -35,7 +35,7 @@ def openness(  # noqa: PLR0917
     """
     count = len(texels)
     blocks = (count + _BLOCK - 1) // _BLOCK
-    room = RayRoom(blocks)
+    room = RayMemory(blocks)
     shares = np.empty((count, 1), dtype=np.float32)
     directions = np.empty((count, 3), dtype=np.float32)
     _open(
@@ -61,7 +61,7 @@ def thickness(  # noqa: PLR0917
     """
     count = len(texels)
     blocks = (count + _BLOCK - 1) // _BLOCK
-    room = RayRoom(blocks)
+    room = RayMemory(blocks)
     out = np.empty((count, 1), dtype=np.float32)
     _inwards(
         scene.handle,

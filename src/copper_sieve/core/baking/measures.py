@@ -11,7 +11,7 @@ from copper_sieve.core.baking.curvature import hard_edges, near_edges, smooth_cu
 from copper_sieve.core.baking.from_detail import in_tangent_space
 from copper_sieve.core.baking.hemisphere import openness, thickness
 from copper_sieve.core.baking.options import BakeOptions
-from copper_sieve.core.baking.surface_samples import Places, Surroundings, planes_of
+from copper_sieve.core.baking.surface_samples import SurfaceSamples, Surroundings, planes_of
 from copper_sieve.core.image.encoding import srgb_to_linear
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.mesh import Mesh, unit
@@ -26,7 +26,7 @@ _GOLDEN = 0.6180339887498949
 _IN_TANGENT_SPACE = {"normal", "bent_normal"}
 
 
-class Measures:
+class ModelSampler:
     """Everything that is worked out once for a model, and the measuring of points.
 
     sent : how many rays were; colors : by map and name, where names have colors
@@ -68,7 +68,7 @@ class Measures:
             if name in names:
                 self.colors[name] = colors_of(have)
 
-    def of(self, base: Places, on: Places) -> dict[str, Float]:
+    def of(self, base: SurfaceSamples, on: SurfaceSamples) -> dict[str, Float]:
         """The value of each wanted map at N places, (N, C) float32 in the units of `BakedMap`.
 
         base : on the simple model; on : the same on the model that is measured. Heights are metres.
@@ -92,7 +92,7 @@ class Measures:
             found |= self._detail(base, on, at)
         return {name: found[name] for name in self._names}
 
-    def _plain(self, at: Surroundings, on: Places) -> dict[str, Float]:
+    def _plain(self, at: Surroundings, on: SurfaceSamples) -> dict[str, Float]:
         found: dict[str, Float] = {"world_normal": 0.5 + 0.5 * at.normals}
         low, high = self._on.bounds()
         longest = max(float((high - low).max()), 1e-9)
@@ -103,7 +103,9 @@ class Measures:
                 found[name] = np.array(codes, dtype=np.float32)[ids[on.triangles]]
         return found
 
-    def _openness(self, base: Places, on: Places, at: Surroundings) -> dict[str, Float]:
+    def _openness(
+        self, base: SurfaceSamples, on: SurfaceSamples, at: Surroundings
+    ) -> dict[str, Float]:
         options, step = self._options, self._size * _STEP
         reach = options.reach or UNBOUND
         shares = np.empty((len(base), 1), dtype=np.float32)
@@ -126,7 +128,9 @@ class Measures:
             found["bent_normal"] = self._in_frame(base, unit(directions))
         return found
 
-    def _detail(self, base: Places, on: Places, at: Surroundings) -> dict[str, Float]:
+    def _detail(
+        self, base: SurfaceSamples, on: SurfaceSamples, at: Surroundings
+    ) -> dict[str, Float]:
         found: dict[str, Float] = {}
         if "normal" in self._names:
             found["normal"] = self._in_frame(base, at.normals)
@@ -138,7 +142,7 @@ class Measures:
             found["base_color"] = blended(self._on.colors, on.triangles, on.weights)
         return found
 
-    def _in_frame(self, base: Places, vectors: Float) -> Float:
+    def _in_frame(self, base: SurfaceSamples, vectors: Float) -> Float:
         assert self._tangents is not None
         normals = blended(self._simple.normals, base.triangles, base.weights)
         tangents = blended(self._tangents, base.triangles, base.weights)

@@ -15,7 +15,7 @@ from copper_sieve.core.baking.measures import colors_of, linear_of
 from copper_sieve.core.baking.options import BakeOptions
 from copper_sieve.core.errors import MeshError
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.image.tile_layout import Sheet
+from copper_sieve.core.image.tile_layout import TileLayout
 from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.mesh.tiles import tiles_of
 
@@ -51,7 +51,7 @@ class OnModel:
     key: str = ""
     on_progress: Callable[[float], None] | None = field(default=None, compare=False)
     is_cancelled: Callable[[], bool] | None = field(default=None, compare=False)
-    sheet: Sheet | None = None
+    sheet: TileLayout | None = None
 
     def take(self, wanted: str, *, samples: int = 1, detail: bool = False, **more: Any) -> Float:
         """Bake one of BAKED_MAPS as (H, W, C) float32, see `BakedMap.stored`.
@@ -105,7 +105,7 @@ class OnModel:
             mask[np.abs(found - colors[one]).max(2) < _SAME] = 1
         return mask
 
-    def _numbers(self, sheet: Sheet) -> list[int]:
+    def _numbers(self, sheet: TileLayout) -> list[int]:
         """Of the tiles of a sheet in which the model has triangles; all where it has in none."""
         drawn = self.mesh.of_material(self.material) if self.material else self.mesh
         there = set(tiles_of(drawn.uvs[self.uv_set])) if self.uv_set < len(drawn.uvs) else set()

@@ -10,13 +10,13 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.mesh import Ids, Mesh, face_normals, unit
-from copper_sieve.core.mesh.rasterization import Covering, blended
+from copper_sieve.core.mesh.rasterization import Rasterization, blended
 
 Texels = NDArray[np.int64]
 
 
 @dataclass(frozen=True, slots=True)
-class Places:
+class SurfaceSamples:
     """N points of a mesh.
 
     texels : (N,) int64, the flat index of the texel that each is for
@@ -28,7 +28,7 @@ class Places:
     weights: Float
 
     @classmethod
-    def of(cls, covering: Covering) -> Places:
+    def of(cls, covering: Rasterization) -> SurfaceSamples:
         """Those of all texels that something covers, in their order."""
         texels = np.flatnonzero(covering.covered)
         return cls(
@@ -38,9 +38,9 @@ class Places:
     def __len__(self) -> int:
         return len(self.texels)
 
-    def chosen(self, which: slice | NDArray[np.bool_]) -> Places:
+    def chosen(self, which: slice | NDArray[np.bool_]) -> SurfaceSamples:
         """Some of them."""
-        return Places(self.texels[which], self.triangles[which], self.weights[which])
+        return SurfaceSamples(self.texels[which], self.triangles[which], self.weights[which])
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,7 +58,7 @@ class Surroundings:
     flat: Float
 
     @classmethod
-    def at(cls, mesh: Mesh, flat: Float, places: Places) -> Surroundings:
+    def at(cls, mesh: Mesh, flat: Float, places: SurfaceSamples) -> Surroundings:
         """flat : `face_normals` of the mesh, once for all calls."""
         positions = np.empty((len(places), 3), dtype=np.float32)
         lifted = np.empty_like(positions)

@@ -5,13 +5,13 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from copper_sieve.core.baking.from_detail import Group
+from copper_sieve.core.baking.from_detail import MatchedParts
 from copper_sieve.core.baking.options import BakeOptions
-from copper_sieve.core.baking.surface_samples import Places
+from copper_sieve.core.baking.surface_samples import SurfaceSamples
 from copper_sieve.core.errors import MeshError
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.mesh import Mesh
-from copper_sieve.core.mesh.rasterization import Covering, blended, covering
+from copper_sieve.core.mesh.rasterization import Rasterization, blended, covering
 
 _PROBES = 128  # texels a side by which it is seen whether the UVs are the same
 _NOWHERE = np.float32(-1e6)  # UVs of triangles that aren't baked
@@ -19,14 +19,14 @@ _FARTHEST = 0.1  # share of the model's size: if the median distance is larger, 
 _FEWEST = 0.5  # share of the points covered by the high-poly model's UVs
 
 
-class SameUvs:
+class UvMatch:
     """The UVs of a detailed model, for each of its groups.
 
     Raises MeshError where it has no such UV set, or its UVs lie elsewhere than those of `simple`.
     """
 
     def __init__(  # noqa: PLR0917
-        self, simple: Mesh, uv: Float, detailed: Mesh, groups: list[Group], options: BakeOptions,
+        self, simple: Mesh, uv: Float, detailed: Mesh, groups: list[MatchedParts], options: BakeOptions,
         material: str | None,
     ) -> None:  # fmt: skip
         if options.uv_set >= len(detailed.uvs):
@@ -39,28 +39,30 @@ class SameUvs:
         self._check(simple, uv, detailed, groups)
 
     def draw(self, place: tuple[int, int], size: tuple[int, int], sample: tuple[float, float],
-             ) -> list[Covering]:  # fmt: skip
+             ) -> list[Rasterization]:  # fmt: skip
         """Rasterize one sample position per texel of a tile, for each group."""
         square = np.array(place, dtype=np.float32)
         return [covering(uv - square, *size, sample) for uv in self._uvs]
 
     def found(
-        self, group: int, drawn: Covering, places: Places
-    ) -> tuple[Places, NDArray[np.bool_]]:
+        self, group: int, drawn: Rasterization, places: SurfaceSamples
+    ) -> tuple[SurfaceSamples, NDArray[np.bool_]]:
         """Return the points on the high-poly model, and (N,) bool whether they were found."""
         triangles = drawn.triangles.ravel()[places.texels]
         weights = drawn.weights.reshape(-1, 2)[places.texels]
         met = triangles >= 0
-        return Places(places.texels, self._triangles[group][np.maximum(triangles, 0)], weights), met
+        return SurfaceSamples(
+            places.texels, self._triangles[group][np.maximum(triangles, 0)], weights
+        ), met
 
-    def _check(self, simple: Mesh, uv: Float, detailed: Mesh, groups: list[Group]) -> None:
+    def _check(self, simple: Mesh, uv: Float, detailed: Mesh, groups: list[MatchedParts]) -> None:
         """UVs of another layout would pair places that have nothing to do with each other."""
         tiles = np.unique(np.floor(uv.mean(1)[uv[:, 0, 0] > _NOWHERE / 2]), axis=0).astype(int)
         away, count = [], 0
         for across, down in tiles[:4]:
             place = (int(across), int(down))
             square = np.array(place, dtype=np.float32)
-            every = Places.of(covering(uv - square, _PROBES, _PROBES))
+            every = SurfaceSamples.of(covering(uv - square, _PROBES, _PROBES))
             count += len(every)
             both = zip(groups, self.draw(place, (_PROBES, _PROBES), (0.5, 0.5)), strict=True)
             for n, (group, drawn) in enumerate(both):

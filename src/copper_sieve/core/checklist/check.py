@@ -6,7 +6,7 @@ import hashlib
 import json
 from collections.abc import Callable, Mapping
 
-from copper_sieve.core.checklist.normals import Seen, look_at_normals
+from copper_sieve.core.checklist.normals import NormalStatistics, look_at_normals
 from copper_sieve.core.checklist.pictures import look_at_borders, look_at_relief, look_at_sizes
 from copper_sieve.core.checklist.uvs import look_at_islands
 from copper_sieve.core.checklist.values import look_at_color, look_at_roughness
@@ -118,7 +118,7 @@ def _of_normals(  # noqa: PLR0917
     texture_set: SetDefinition, kind: MapKind, slot: str | None, imported: Imported,
     picture: Picture, loss: Loss,
 ) -> list[Finding]:  # fmt: skip
-    def fix(seen: Seen) -> Fix | None:
+    def fix(seen: NormalStatistics) -> Fix | None:
         if seen.better is None:
             return None
         way: MapDefinition = seen.better

@@ -34,7 +34,7 @@ _FAR_OFF = 0.06
 
 
 @dataclass(frozen=True, slots=True)
-class Seen:
+class NormalStatistics:
     """What was found on one picture; `better` reads it rightly, None where no reading does."""
 
     rule: Rule
@@ -45,7 +45,7 @@ class Seen:
     does: str = ""
 
 
-def look_at_normals(picture: Picture, imported: Imported, loss: Loss) -> list[Seen]:
+def look_at_normals(picture: Picture, imported: Imported, loss: Loss) -> list[NormalStatistics]:
     """Return the problems of how a normal map is read, most severe first.
 
     Findings that follow from another one are omitted: a wrong transfer curve also causes vectors
@@ -90,10 +90,12 @@ def _mistaken_curve(values: dict[str, Float], letters: str) -> Curve | None:
     return None
 
 
-def _curved(imported: Imported, curve: Curve, values: dict[str, Float], letters: str) -> Seen:
+def _curved(
+    imported: Imported, curve: Curve, values: dict[str, Float], letters: str
+) -> NormalStatistics:
     x, y = (float(np.median(values[one])) for one in letters[:2])
     what = "lighter" if curve == "encoded" else "darker"
-    return Seen(
+    return NormalStatistics(
         "wrong_curve", "error",
         f"the normal map was changed by the sRGB curve and became {what}; all normals lean "
             "to one side",
@@ -177,12 +179,12 @@ def _is_sure(direction: Direction) -> bool:
 def _other_order(
     imported: Imported, letters: str, best: str, values: dict[str, Float],
     directions: dict[str, Direction],
-) -> Seen:  # fmt: skip
+) -> NormalStatistics:  # fmt: skip
     direction = directions[best]
     y = NormalY(direction.y) if _is_sure(direction) else imported.normal_y
     better = imported.model_copy(update={"channels": best, "normal_y": y})
     if letters in directions and set(best) == set(letters) and best[2:] == letters[2:]:
-        return Seen(
+        return NormalStatistics(
             "exchanged", "error",
             "red and green are swapped; the relief appears lit from the wrong side",
             f"consistency of the slopes: {_coherence(directions[letters]):.2f} as "
@@ -192,7 +194,7 @@ def _other_order(
         )  # fmt: skip
     z = values[letters[-1]]
     guess = "" if _is_sure(direction) or "A" in best else "; which of the two is x is an assumption"
-    return Seen(
+    return NormalStatistics(
         "swizzled", "error",
         f"x and y are in the channels {best[0]} and {best[1]}"
         + (f", its z in {best[2]}" if len(best) == 3 else ", z is missing"),
@@ -202,9 +204,9 @@ def _other_order(
     )  # fmt: skip
 
 
-def _about_green(imported: Imported, direction: Direction) -> list[Seen]:
+def _about_green(imported: Imported, direction: Direction) -> list[NormalStatistics]:
     if direction.y == "mixed":
-        return [Seen(
+        return [NormalStatistics(
             "mixed", "warning",
             "green has both directions in one file; part of the relief appears lit from the "
                 "wrong side",
@@ -214,7 +216,7 @@ def _about_green(imported: Imported, direction: Direction) -> list[Seen]:
     if not _is_sure(direction) or direction.y == imported.normal_y:
         return []
     other = NormalY(direction.y)
-    return [Seen(
+    return [NormalStatistics(
         "green_turned", "error",
         f"green is read as {NormalY(imported.normal_y).label}, but the relief "
             "indicates the opposite: bumps look like dents along one axis",
@@ -224,13 +226,15 @@ def _about_green(imported: Imported, direction: Direction) -> list[Seen]:
     )]  # fmt: skip
 
 
-def _about_length(imported: Imported, values: dict[str, Float], letters: str) -> list[Seen]:
+def _about_length(
+    imported: Imported, values: dict[str, Float], letters: str
+) -> list[NormalStatistics]:
     error = _length_error(values, letters)
     if error <= _OFF:
         return []
     x, y = (values[one] * 2 - 1 for one in letters[:2])
     fits = float((x * x + y * y <= 1.0).mean()) > 0.995
-    return [Seen(
+    return [NormalStatistics(
         "off_length", "warning" if error > _FAR_OFF else "info",
         "the vectors aren't of unit length; they are normalized on import",
         f"{error:.1%} off on average"

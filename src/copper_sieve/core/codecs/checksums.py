@@ -27,7 +27,7 @@ _WAYS: dict[str, Callable[[Any], Any]] = {_USUAL: xxhash.xxh3_128, "sha256": has
 
 
 @dataclass(frozen=True, slots=True)
-class ChannelFacts:
+class ChannelChecksum:
     """The digest of a channel's codes, row-major and little-endian, and their range and mean."""
 
     digest: str
@@ -96,7 +96,7 @@ def has_digest(codes: Codes, digest: str) -> bool:
     return way in _WAYS and codes_digest(codes, way) == digest
 
 
-def channel_facts(codes: Codes) -> list[ChannelFacts]:
+def channel_facts(codes: Codes) -> list[ChannelChecksum]:
     """Return statistics of each channel of a picture, (H, W, C), in cache-sized blocks of rows."""
     height, width, count = codes.shape
     planes = np.empty((count, _ROWS, width), dtype=codes.dtype)
@@ -112,7 +112,7 @@ def channel_facts(codes: Codes) -> list[ChannelFacts]:
             low[n], high[n] = min(low[n], part.min()), max(high[n], part.max())
             totals[n] += cv2.sumElems(part)[0]
     return [
-        ChannelFacts(
+        ChannelChecksum(
             f"{_USUAL}:{digests[n].hexdigest()}",
             low[n].item(),
             high[n].item(),

@@ -21,7 +21,7 @@ _BRIGHTEST = 1e4
 
 
 @dataclass(frozen=True, slots=True)
-class TextureUse:
+class GltfTextureReference:
     """Some channels of a picture that hold a map; `image` is its number in the file."""
 
     image: int
@@ -38,7 +38,7 @@ class GltfMaterial:
     """
 
     name: str
-    pictures: dict[MapKind, TextureUse] = field(default_factory=dict)
+    pictures: dict[MapKind, GltfTextureReference] = field(default_factory=dict)
     constants: dict[MapKind, tuple[float, ...]] = field(default_factory=dict)
     remarks: list[str] = field(default_factory=list)
 
@@ -73,7 +73,7 @@ def _material(file: GltfFile, name: str, given: dict[str, Any]) -> GltfMaterial:
     alpha_of = MapKind.DIFFUSE if _SPEC_GLOSS in extensions else MapKind.BASE_COLOR
     if given.get("alphaMode", "OPAQUE") != "OPAQUE" and alpha_of in made.pictures:
         picture = made.pictures[alpha_of]
-        made.pictures[MapKind.OPACITY] = TextureUse(picture.image, "A", Encoding.LINEAR)
+        made.pictures[MapKind.OPACITY] = GltfTextureReference(picture.image, "A", Encoding.LINEAR)
     _put(file, made, MapKind.NORMAL, given.get("normalTexture"), "RGB", Encoding.LINEAR)
     _told_strength(made, given.get("normalTexture"), "scale", "normal")
     occlusion = given.get("occlusionTexture")
@@ -151,7 +151,7 @@ def _put(  # noqa: PLR0917
             f"{made.name}: the {kind.facts.title.lower()} texture has an unsupported picture format"
         )
         return
-    made.pictures[kind] = TextureUse(image, channels, encoding)
+    made.pictures[kind] = GltfTextureReference(image, channels, encoding)
     if texture.get("texCoord"):
         made.remarks.append(
             f"{made.name}: the {kind.facts.title.lower()} texture uses UV set "

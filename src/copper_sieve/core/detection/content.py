@@ -22,7 +22,7 @@ Vectors = Literal["tangent", "two_channels", "object", "none"]
 
 
 @dataclass(frozen=True, slots=True)
-class ChannelFacts:
+class ChannelStatistics:
     """Statistics of one channel, of values in [0, 1].
 
     ends : share of texels within 0.04 of 0 or 1
@@ -63,7 +63,7 @@ class Content:
     blocky : the values jump at every eighth texel, as lossy files leave it
     """
 
-    channels: tuple[ChannelFacts, ...]
+    channels: tuple[ChannelStatistics, ...]
     equal: bool
     colored: float
     alike: float
@@ -73,7 +73,7 @@ class Content:
     below: float
     blocky: bool
 
-    def channel(self, name: str) -> ChannelFacts | None:
+    def channel(self, name: str) -> ChannelStatistics | None:
         """The facts of a channel by its name."""
         return next((one for one in self.channels if one.name == name), None)
 
@@ -114,10 +114,10 @@ def _values(codes: Codes) -> Float:
     return np.nan_to_num(codes.astype(np.float32), nan=0.0, posinf=65504.0, neginf=-65504.0)
 
 
-def _facts(name: str, values: Float) -> ChannelFacts:
+def _facts(name: str, values: Float) -> ChannelStatistics:
     values = np.ascontiguousarray(values)
     soft = cv2.GaussianBlur(values, (0, 0), 2.0)
-    return ChannelFacts(
+    return ChannelStatistics(
         name, float(values.min()), float(values.max()), float(values.mean()),
         float(np.median(values)), float(values.std()),
         float(((values < 0.04) | (values > 0.96)).mean()), float((values - soft).std()),
@@ -134,7 +134,7 @@ def _alike(rgb: Float) -> float:
 
 
 def _vectors(
-    picture: Picture, rgb: Float, facts: list[ChannelFacts]
+    picture: Picture, rgb: Float, facts: list[ChannelStatistics]
 ) -> tuple[Vectors, bool, float, float]:
     """Looked at twice: as stored, and slightly reduced, where noise and losses weigh less."""
     v = rgb * 2 - 1

@@ -21,7 +21,7 @@ _LIT = 0.22  # strength from which one side of everything is lit; even light sta
 
 
 @dataclass(frozen=True, slots=True)
-class Light:
+class LightEstimate:
     """From where a picture is lit.
 
     azimuth : degrees, 0 to below 180; 0 is right (or left), 90 the top (or the bottom)
@@ -37,7 +37,7 @@ class Light:
         return self.strength >= _LIT
 
 
-def light_of(picture: Picture) -> Light:
+def light_of(picture: Picture) -> LightEstimate:
     """Measure a picture by its colors; alpha is left out."""
     names: list[str] = [name for name in ("R", "G", "B") if name in picture.channels] or ["Y"]
     codes = [np.ascontiguousarray(picture.channel(name)) for name in names]
@@ -46,7 +46,7 @@ def light_of(picture: Picture) -> Light:
     return light_of_color(decode_color(small, picture.encoding is Encoding.SRGB))
 
 
-def light_of_color(color: Float) -> Light:
+def light_of_color(color: Float) -> LightEstimate:
     """Measure a color (H, W, 3) float32, linear light.
 
     The direction of the mean of exp(2i phi) over the spectrum of luminance, phi the direction
@@ -55,7 +55,7 @@ def light_of_color(color: Float) -> Light:
     light = luminance(color)
     rows, columns = light.shape
     if min(rows, columns) < 16:
-        return Light(0.0, 0.0)
+        return LightEstimate(0.0, 0.0)
     window = np.hanning(rows)[:, None] * np.hanning(columns)[None]
     power = np.abs(np.fft.rfft2((light - light.mean()) * window)) ** 2
     fy, fx = np.fft.fftfreq(rows)[:, None], np.fft.rfftfreq(columns)[None]
@@ -64,9 +64,9 @@ def light_of_color(color: Float) -> Light:
     power[:, 1:] *= 2  # the other half of the spectrum
     total = float(power.sum())
     if total <= 1e-9:
-        return Light(0.0, 0.0)
+        return LightEstimate(0.0, 0.0)
     twice = 2 * np.arctan2(-fy, fx)  # rows run down
     run, rise = float((power * np.cos(twice)).sum()), float((power * np.sin(twice)).sum())
-    return Light(
+    return LightEstimate(
         float(np.degrees(np.arctan2(rise, run)) / 2 % 180), float(np.hypot(run, rise)) / total
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from itertools import permutations
 
-from copper_sieve.core.detection.content import ChannelFacts, Content
+from copper_sieve.core.detection.content import ChannelStatistics, Content
 from copper_sieve.core.image.map_kind import MapKind
 
 _O, _R, _M = MapKind.AMBIENT_OCCLUSION, MapKind.ROUGHNESS, MapKind.METALLIC
@@ -55,7 +55,7 @@ def guess_channels(content: Content) -> tuple[ChannelGuess, ...]:
     return tuple(found)
 
 
-def _fit(kind: MapKind, one: ChannelFacts) -> float:
+def _fit(kind: MapKind, one: ChannelStatistics) -> float:
     if kind is _M:
         return one.ends if not (one.constant and one.mean > 0.5) else 0.6
     if kind is _O:
@@ -65,7 +65,7 @@ def _fit(kind: MapKind, one: ChannelFacts) -> float:
     return (1 - one.ends) * (0.4 if one.constant else 1.0)
 
 
-def _why(kind: MapKind, one: ChannelFacts) -> str:
+def _why(kind: MapKind, one: ChannelStatistics) -> str:
     if kind is _M:
         return f"{one.ends:.0%} of it is black or white"
     if kind is _O:

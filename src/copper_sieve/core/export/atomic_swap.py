@@ -25,7 +25,7 @@ from copper_sieve.core.errors import (
     DeliveryError,
     ForeignFileError,
     ManifestError,
-    PartlyPlacedError,
+    PartialDeliveryError,
     SieveError,
 )
 from copper_sieve.core.export.assay import read_manifest
@@ -54,7 +54,7 @@ def own_files(folder: Path, manifest_name: str = FILE_NAME) -> set[str]:
 
 
 @dataclass(slots=True)
-class Place:
+class StagedFolder:
     """A folder to be delivered and its hidden siblings; a link stands for what it points to.
 
     Parameters
@@ -232,7 +232,7 @@ class Place:
 
 @contextlib.contextmanager
 def in_place(
-    places: Sequence[Place],
+    places: Sequence[StagedFolder],
     *,
     is_cancelled: Callable[[], bool] | None = None,
     undecided: tuple[type[BaseException], ...] = (),
@@ -248,7 +248,7 @@ def in_place(
         for place in sorted(places, key=lambda one: str(one.real)):
             locks.enter_context(_one_writer(place.lock, is_cancelled))
             place.settle_the_dead()
-        begun: list[Place] = []
+        begun: list[StagedFolder] = []
         try:
             for place in places:
                 begun.append(place)
@@ -259,7 +259,7 @@ def in_place(
         except BaseException as error:
             stuck = _take_back(begun)
             if stuck:
-                raise PartlyPlacedError(_told(begun[-1], error, stuck)) from error
+                raise PartialDeliveryError(_told(begun[-1], error, stuck)) from error
             if isinstance(error, OSError):
                 raise DeliveryError(_told(begun[-1], error, stuck)) from error
             raise
@@ -267,7 +267,7 @@ def in_place(
             place.keep()
 
 
-def clear_left_behind(places: Sequence[Place], *, done: bool = False) -> list[str] | None:
+def clear_left_behind(places: Sequence[StagedFolder], *, done: bool = False) -> list[str] | None:
     """After a process died: keep what it put in place if it was noted as done, else take it back.
 
     Returns what could not be taken back, in words, or None where the process lives: then nothing
@@ -286,7 +286,7 @@ def clear_left_behind(places: Sequence[Place], *, done: bool = False) -> list[st
     return stuck
 
 
-def _take_back(places: Sequence[Place]) -> list[str]:
+def _take_back(places: Sequence[StagedFolder]) -> list[str]:
     stuck = []
     for place in places:
         try:
@@ -301,7 +301,7 @@ def _take_back(places: Sequence[Place]) -> list[str]:
     return stuck
 
 
-def _told(at: Place, error: BaseException, stuck: list[str]) -> str:
+def _told(at: StagedFolder, error: BaseException, stuck: list[str]) -> str:
     if isinstance(error, SieveError):
         reason = error.message
     else:

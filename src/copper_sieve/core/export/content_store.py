@@ -11,7 +11,7 @@ from copper_sieve.core.models.manifest import FileEntry
 
 
 @dataclass(frozen=True, slots=True)
-class Stocked:
+class StoredFile:
     """A texture that was delivered once: its entry, and the check that proved its bytes.
 
     depth : of the set's height in metres where it was measured for that delivery, under `depth_key`
@@ -23,24 +23,24 @@ class Stocked:
     depth: float | None = None
 
 
-class Stock(Protocol):
+class ContentStore(Protocol):
     """Keeps files by their `written_key`; may forget anything at any time."""
 
-    def find(self, written_key: str) -> Stocked | None:
+    def find(self, written_key: str) -> StoredFile | None:
         """Return the cached file of a key, or None."""
 
-    def bring(self, stocked: Stocked, path: Path) -> bool:
+    def bring(self, stocked: StoredFile, path: Path) -> bool:
         """Write its bytes to a path; False where they are not there as they were, and then nothing
         is left at the path. Raises OSError where it cannot be written."""
 
 
-class NoStock:
+class NoContentStore:
     """Keeps nothing."""
 
-    def find(self, written_key: str) -> Stocked | None:
+    def find(self, written_key: str) -> StoredFile | None:
         """Nothing is ever kept."""
         return None
 
-    def bring(self, stocked: Stocked, path: Path) -> bool:
+    def bring(self, stocked: StoredFile, path: Path) -> bool:
         """There is nothing to bring."""
         return False

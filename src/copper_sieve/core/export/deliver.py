@@ -22,13 +22,13 @@ from copper_sieve.core.errors import (
     ForeignFileError,
 )
 from copper_sieve.core.export.assay import summary
-from copper_sieve.core.export.atomic_swap import Place, flush, in_place
-from copper_sieve.core.export.content_store import NoStock, Stock, Stocked
+from copper_sieve.core.export.atomic_swap import StagedFolder, flush, in_place
+from copper_sieve.core.export.content_store import ContentStore, NoContentStore, StoredFile
 from copper_sieve.core.export.documents import check_document, describe, write_document
 from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
 from copper_sieve.core.export.file_maps import FileMaps, graph_of
 from copper_sieve.core.export.reuse import (
-    Earlier,
+    ReusableFiles,
     document_key,
     file_key,
     lies_there,
@@ -36,7 +36,7 @@ from copper_sieve.core.export.reuse import (
     states_of,
 )
 from copper_sieve.core.export.shared_folder import place_for
-from copper_sieve.core.export.verify_files import Written, prove
+from copper_sieve.core.export.verify_files import WrittenFile, prove
 from copper_sieve.core.graph.evaluate import Cache, LoadModel, LoadSource, Maps, evaluate
 from copper_sieve.core.graph.node import Plan
 from copper_sieve.core.image.raster import Picture
@@ -74,7 +74,7 @@ class Staged:
     is_same : the folder already contains all of them, so no swap is needed
     """
 
-    place: Place
+    place: StagedFolder
     delivered: Delivered
     is_same: bool = False
 
@@ -90,7 +90,7 @@ class Staged:
 
 
 @dataclass(frozen=True, slots=True)
-class Way:
+class DeliveryOptions:
     """How a delivery is carried out.
 
     proven : checks of files by the SHA-256 of their bytes: what stays of these need not be decoded
@@ -107,8 +107,8 @@ class Way:
     manifest_name: str = FILE_NAME
 
 
-USUAL = Way()
-_NOTHING = NoStock()
+USUAL = DeliveryOptions()
+_NOTHING = NoContentStore()
 
 
 def deliver(
@@ -119,7 +119,7 @@ def deliver(
     load_source: LoadSource,
     token: str,
     cache: Cache | None = None,
-    way: Way = USUAL,
+    way: DeliveryOptions = USUAL,
     on_progress: Callable[[float, str], None] | None = None,
     is_cancelled: Callable[[], bool] | None = None,
 ) -> Delivered:
@@ -158,16 +158,16 @@ def stage(
     load_source: LoadSource,
     token: str,
     cache: Cache | None = None,
-    way: Way = USUAL,
+    way: DeliveryOptions = USUAL,
     on_progress: Callable[[float, str], None] | None = None,
     is_cancelled: Callable[[], bool] | None = None,
-    stock: Stock = _NOTHING,
+    stock: ContentStore = _NOTHING,
     load_model: LoadModel | None = None,
     root: Path | None = None,
 ) -> Staged:
     """All of `deliver` but the last step: what is written waits in a hidden folder beside.
 
-    root : a folder that the files must stay below; see `Place`
+    root : a folder that the files must stay below; see `StagedFolder`
     load_model : reads a model by its SHA-256, where maps are taken from one
     stock : files that it has need not be made, unless every file shall be
     """
@@ -203,7 +203,7 @@ def stage(
         raise
 
 
-def _leave(place: Place) -> None:
+def _leave(place: StagedFolder) -> None:
     place.discard()
     place.close()
 
@@ -216,7 +216,11 @@ def _unwritable(folder: Path, error: OSError) -> DeliveryError:
 
 
 def untouched(
-    export: ExportPlan, folder: Path, *, sizes: Mapping[str, tuple[int, int]], way: Way = USUAL
+    export: ExportPlan,
+    folder: Path,
+    *,
+    sizes: Mapping[str, tuple[int, int]],
+    way: DeliveryOptions = USUAL,
 ) -> Staged | None:
     """The delivery of a folder that holds all of it already; None where something is to be made.
 
@@ -251,13 +255,13 @@ class _Stager:
 
     export: ExportPlan
     graph: Plan
-    place: Place
-    earlier: Earlier
+    place: StagedFolder
+    earlier: ReusableFiles
     load_source: LoadSource = _none
     cache: Cache | None = None
     on_progress: Callable[[float, str], None] | None = None
     is_cancelled: Callable[[], bool] | None = None
-    stock: Stock = _NOTHING
+    stock: ContentStore = _NOTHING
     load_model: LoadModel | None = None
 
     def untouched(self) -> Staged | None:
@@ -306,7 +310,7 @@ class _Stager:
         made_count = len(manifest.entries) - len(kept)
         return Staged(self.place, Delivered(manifest, proof, made_count, len(kept)))
 
-    def _brought(self, working: Path, missing: Sequence[PackedFile]) -> dict[str, Stocked]:
+    def _brought(self, working: Path, missing: Sequence[PackedFile]) -> dict[str, StoredFile]:
         """Files of earlier deliveries that hold the same, written from their bytes."""
         found = {}
         for file in missing:
@@ -317,7 +321,7 @@ class _Stager:
                 found[file.name] = stocked
         return found
 
-    def _stocked_depth(self, brought: Mapping[str, Stocked]) -> float | None:
+    def _stocked_depth(self, brought: Mapping[str, StoredFile]) -> float | None:
         same = (one.depth for one in brought.values() if one.depth_key == self.graph.depth)
         return next(same, None) if self.graph.depth else None
 
@@ -357,7 +361,7 @@ class _Stager:
                 provers.submit(flush, path)  # now, so that nothing has to be awaited at the end
                 digest = provers.submit(file_sha256, path)
                 key = file_key(self.export, self.graph, file)
-                written = Written(path, file, levels, facts, digest, key)
+                written = WrittenFile(path, file, levels, facts, digest, key)
                 proving.append(provers.submit(prove, written, self.graph))
         results = [one.result() for one in proving]
         return [entry for entry, _ in results], [check for _, check in results]

@@ -11,7 +11,7 @@ from copper_sieve.core.codecs.documents.gltf import (
     read_glb_images,
     read_gltf_files,
 )
-from copper_sieve.core.codecs.documents.material import Material, TextureUse
+from copper_sieve.core.codecs.documents.material import DocumentMaterial, TextureBinding
 from copper_sieve.core.codecs.documents.materialx import (
     encode_materialx,
     held_by_materialx,
@@ -47,7 +47,7 @@ def describe(
     preset: TargetPreset,
     size: tuple[int, int],
     files: Sequence[PackedFile],
-) -> Material:
+) -> DocumentMaterial:
     """The material that the files of a target make together."""
     surface, sheet = texture_set.surface, texture_set.sheet
     width = surface.tile_size / (sheet.columns if sheet else 1)
@@ -58,7 +58,7 @@ def describe(
         for kind, one in texture_set.maps.items()
         if isinstance(one, Constant) and kind not in uses
     }
-    return Material(
+    return DocumentMaterial(
         name=texture_set.name,
         width=width,
         height=width * size[1] / size[0],
@@ -75,7 +75,7 @@ def describe(
     )
 
 
-def _use(files: Sequence[PackedFile], kind: MapKind) -> TextureUse | None:
+def _use(files: Sequence[PackedFile], kind: MapKind) -> TextureBinding | None:
     """Return the first file that contains all components of a map, unchanged or all inverted."""
     for file in files:
         letters, inverted = "", set()
@@ -88,7 +88,7 @@ def _use(files: Sequence[PackedFile], kind: MapKind) -> TextureUse | None:
                     break
         if len(letters) == len(kind.facts.components) and len(inverted) == 1:
             srgb = file.spec.encoding is Encoding.SRGB and "A" not in letters
-            return TextureUse(
+            return TextureBinding(
                 file.pattern or file.name,
                 letters,
                 len(file.slots),
@@ -99,7 +99,7 @@ def _use(files: Sequence[PackedFile], kind: MapKind) -> TextureUse | None:
     return None
 
 
-def held(material: Material, spec: DocumentSpec) -> list[MapKind]:
+def held(material: DocumentMaterial, spec: DocumentSpec) -> list[MapKind]:
     """The maps that a document of this kind takes."""
     if spec.format in ("glb", "gltf"):
         return held_by_gltf(material)
@@ -108,7 +108,9 @@ def held(material: Material, spec: DocumentSpec) -> list[MapKind]:
     return held_by_usd(material)
 
 
-def left_out(material: Material, spec: DocumentSpec, files: Sequence[PackedFile]) -> list[MapKind]:
+def left_out(
+    material: DocumentMaterial, spec: DocumentSpec, files: Sequence[PackedFile]
+) -> list[MapKind]:
     """Maps of a surface that the files hold and the document cannot take from them."""
     there = {kind for file in files for slot in file.slots.values() for kind in slot.maps}
     taken = set(held(material, spec))
@@ -118,7 +120,7 @@ def left_out(material: Material, spec: DocumentSpec, files: Sequence[PackedFile]
 
 
 def write_document(
-    folder: Path, name: str, spec: DocumentSpec, material: Material
+    folder: Path, name: str, spec: DocumentSpec, material: DocumentMaterial
 ) -> DocumentEntry:
     """Write one document into the folder that holds the textures."""
     path = folder / name

@@ -14,7 +14,7 @@ from copper_sieve.core.graph.geometry import Geometry, Size, Sizes, geometry_of,
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.image.resize import fit_size
-from copper_sieve.core.image.tile_layout import Sheet
+from copper_sieve.core.image.tile_layout import TileLayout
 from copper_sieve.core.mesh.coverage import Coverage
 from copper_sieve.core.models.finding import Weight
 from copper_sieve.core.models.naming import check_distinct, check_name, expand, styled
@@ -141,7 +141,7 @@ def plan_export(
 
 
 def _for_tiles(
-    resolver: _Resolver, preset: TargetPreset, texture_set: SetDefinition, sheet: Sheet
+    resolver: _Resolver, preset: TargetPreset, texture_set: SetDefinition, sheet: TileLayout
 ) -> TargetPreset:
     """The preset without the documents that know no tiles, which is remarked."""
     kept = tuple(one for one in preset.documents if one.format in _NAMES_TILES)
@@ -163,7 +163,7 @@ def _for_tiles(
 
 def _files_of(
     resolver: _Resolver, preset: TargetPreset, size: Size, values: Mapping[str, str],
-    sheet: Sheet | None,
+    sheet: TileLayout | None,
 ) -> list[PackedFile]:  # fmt: skip
     """Every file for which there are maps, named. Raises MissingMapError where there is none."""
     files: list[PackedFile] = []

@@ -83,7 +83,7 @@ def _digest(held: dict[str, Any]) -> str:
 
 
 @dataclass(frozen=True, slots=True)
-class Earlier:
+class ReusableFiles:
     """What lies in a folder from an earlier delivery and need not be made again.
 
     files, documents : entries of its manifest whose files stay, by their names
@@ -147,7 +147,7 @@ def lies_there(
     proven: Mapping[str, FileCheck] | None = None,
     rewrite: bool = False,
     delete_obsolete: bool = False,
-) -> Earlier:
+) -> ReusableFiles:
     """Return the state of an earlier delivery in a folder.
 
     proven : verification results by SHA-256, so that these files aren't decoded again
@@ -155,11 +155,11 @@ def lies_there(
     delete_obsolete : delete files that the new delivery no longer contains
     """
     if manifest is None:
-        return Earlier(folder)
+        return ReusableFiles(folder)
     keys, wanted = _keys(export, graph)
     left = _left(folder, manifest, {*keys, *wanted})
     whole = tuple(one for one in left if _is_whole(folder, one))
-    found = Earlier(
+    found = ReusableFiles(
         folder,
         left=() if delete_obsolete else whole,
         theirs=tuple(one.name for one in left if one not in whole),

@@ -16,7 +16,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from copper_sieve.core.errors import ForeignFileError
-from copper_sieve.core.export.atomic_swap import Place, flush, own_files
+from copper_sieve.core.export.atomic_swap import StagedFolder, flush, own_files
 from copper_sieve.core.models.manifest import FILE_NAME
 from copper_sieve.core.untrusted_paths import AnchoredFolder, check_inside_folder
 
@@ -25,17 +25,19 @@ _LIST = "list.json"
 
 def place_for(
     folder: Path, token: str, manifest_name: str = FILE_NAME, root: Path | None = None
-) -> Place:
-    """Return how files are put in place in a folder; see `Place`.
+) -> StagedFolder:
+    """Return how files are put in place in a folder; see `StagedFolder`.
 
     It is replaced as a whole, or file by file where it is shared, which a manifest of another name
     says. Raises UnsafeNameError where the folder isn't below the root.
     """
-    return (Place if manifest_name == FILE_NAME else Spread)(folder, token, manifest_name, root)
+    return (StagedFolder if manifest_name == FILE_NAME else SharedStagedFolder)(
+        folder, token, manifest_name, root
+    )
 
 
 @dataclass(slots=True)
-class Spread(Place):
+class SharedStagedFolder(StagedFolder):
     """A folder that is shared, and two hidden ones inside it."""
 
     def _hold(self, root: Path) -> None:
@@ -124,7 +126,7 @@ class Spread(Place):
 
     def discard(self) -> None:
         """Remove the hidden folder, and the shared one where nothing else is in it."""
-        Place.discard(self)
+        StagedFolder.discard(self)
         with contextlib.suppress(OSError):
             self.real.rmdir()
 

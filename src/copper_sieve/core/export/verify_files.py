@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from copper_sieve.core.codecs import FORMATS, reopen
-from copper_sieve.core.codecs.checksums import ChannelFacts, channel_facts, codes_digest
+from copper_sieve.core.codecs.checksums import ChannelChecksum, channel_facts, codes_digest
 from copper_sieve.core.export.assay import check_written
 from copper_sieve.core.export.export_plan import PackedFile
 from copper_sieve.core.graph.node import Plan
@@ -18,18 +18,18 @@ from copper_sieve.core.models.slot import Slot
 
 
 @dataclass(frozen=True, slots=True)
-class Written:
+class WrittenFile:
     """A file that was just written, with its pending verification."""
 
     path: Path
     file: PackedFile
     levels: list[Codes]
-    facts: Future[list[ChannelFacts]] | None  # of its channels as packed; None: it is lossy
+    facts: Future[list[ChannelChecksum]] | None  # of its channels as packed; None: it is lossy
     sha256: Future[str]
     key: str
 
 
-def prove(written: Written, graph: Plan) -> tuple[FileEntry, FileCheck]:
+def prove(written: WrittenFile, graph: Plan) -> tuple[FileEntry, FileCheck]:
     """Read a file back: return its manifest entry and whether its content is as expected."""
     path, file, levels = written.path, written.file, written.levels
     lossy = written.facts is None
@@ -60,7 +60,7 @@ def prove(written: Written, graph: Plan) -> tuple[FileEntry, FileCheck]:
     return entry, check_written(path, entry, levels, found)
 
 
-def _channel_entry(letter: str, slot: Slot, held: ChannelFacts, graph: Plan) -> ChannelEntry:
+def _channel_entry(letter: str, slot: Slot, held: ChannelChecksum, graph: Plan) -> ChannelEntry:
     return ChannelEntry(
         channel=letter,
         map=slot.map,

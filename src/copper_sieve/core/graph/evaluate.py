@@ -25,7 +25,7 @@ from copper_sieve.core.image.normals import encoded_to_vectors, with_rebuilt_z
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture, Raster
 from copper_sieve.core.image.reduction import nearest, reduced
 from copper_sieve.core.image.resize import resize
-from copper_sieve.core.image.tile_layout import Sheet
+from copper_sieve.core.image.tile_layout import TileLayout
 from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.models.texture_set import Constant, Derived, Imported
 from copper_sieve.core.operations import get_operation
@@ -275,7 +275,7 @@ def _measured(
         return measured_from(node.shots, node.size, lights, pictures.take, between)
 
 
-def _laid_on_sheet(node: Node, picture: Imported, sheet: Sheet, pictures: _Pictures) -> Float:
+def _laid_on_sheet(node: Node, picture: Imported, sheet: TileLayout, pictures: _Pictures) -> Float:
     """Its tiles side by side; a picture without tiles is that of each."""
     size, tiles = sheet.tile_size(node.size), {}
     for number, source in (picture.tiles or {0: picture.source}).items():

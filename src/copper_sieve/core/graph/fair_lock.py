@@ -15,7 +15,7 @@ class _Waiting:
     called: threading.Event = field(default_factory=threading.Event)
 
 
-class Turns:
+class FairLock:
     """A lock that is handed on in the order in which its threads came.
 
     A plain lock is mostly taken again by the thread that has just released it, so that long work in
@@ -93,4 +93,4 @@ class Turns:
 
 
 # The kernels use all cores, and not every threading layer supports concurrent entry.
-computing = Turns()
+computing = FairLock()

@@ -15,9 +15,9 @@ import numpy as np
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.resize import fit_size
-from copper_sieve.core.image.tile_layout import Sheet
+from copper_sieve.core.image.tile_layout import TileLayout
 from copper_sieve.core.image.wrap import Wrap, WrapSpec, as_wrap
-from copper_sieve.core.models.light_captures import ShotsSpec
+from copper_sieve.core.models.light_captures import CapturesSpec
 from copper_sieve.core.models.preparation import Preparation
 from copper_sieve.core.models.texture_set import (
     Derived,
@@ -60,8 +60,8 @@ class Geometry:
     surface: SurfaceSpec
     borders: WrapSpec = False
     width_share: float = 1.0
-    sheet: Sheet | None = None
-    shots: ShotsSpec | None = None
+    sheet: TileLayout | None = None
+    shots: CapturesSpec | None = None
 
     @property
     def photo(self) -> Imported | None:
@@ -131,7 +131,10 @@ def geometry_of(texture_set: SetDefinition, sizes: Sizes) -> Geometry:
 
 
 def size_of(
-    picture: Imported | Derived, sizes: Sizes, sheet: Sheet | None, shots: ShotsSpec | None = None
+    picture: Imported | Derived,
+    sizes: Sizes,
+    sheet: TileLayout | None,
+    shots: CapturesSpec | None = None,
 ) -> Size:
     """Return width and height of an imported picture; for a set with tiles of the whole layout,
     with the size of its largest tile; for a measured set of its pictures.

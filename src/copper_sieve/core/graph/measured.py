@@ -8,8 +8,8 @@ from copper_sieve.core.image.raster import Float, Picture
 from copper_sieve.core.measuring.flat_field import evenness_of
 from copper_sieve.core.measuring.measure import surface_of
 from copper_sieve.core.measuring.simd_batch import F0
-from copper_sieve.core.measuring.stack import Shot, Stack, codes_of, reduced_light
-from copper_sieve.core.models.light_captures import ShotSpec, ShotsSpec
+from copper_sieve.core.measuring.stack import Capture, CaptureStack, codes_of, reduced_light
+from copper_sieve.core.models.light_captures import CaptureSpec, CapturesSpec
 from copper_sieve.core.operations.measured.from_captures import joined
 
 MEASURED_VERSION = 2  # version of the measurement
@@ -19,13 +19,13 @@ Size = tuple[int, int]
 Take = Callable[[str], Picture]  # a picture by its SHA-256
 
 
-def light_of(shot: ShotSpec, size: Size, take: Take) -> Float:
+def light_of(shot: CaptureSpec, size: Size, take: Take) -> Float:
     """A picture in linear light at a smaller size, (H, W, 3) float32; NaN where it is clipped."""
     return reduced_light(codes_of(take(shot.source), shot.encoding), *size)
 
 
 def measured_from(
-    shots: ShotsSpec,
+    shots: CapturesSpec,
     size: Size,
     lights: Mapping[str, Float],
     take: Take,
@@ -40,7 +40,9 @@ def measured_from(
     return joined(surface_of(stack_of(shots, size, lights, take), ball, on_progress))
 
 
-def stack_of(shots: ShotsSpec, size: Size, lights: Mapping[str, Float], take: Take) -> Stack:
+def stack_of(
+    shots: CapturesSpec, size: Size, lights: Mapping[str, Float], take: Take
+) -> CaptureStack:
     """Return the used pictures with their placements and lights.
 
     size : of the measurement
@@ -52,10 +54,10 @@ def stack_of(shots: ShotsSpec, size: Size, lights: Mapping[str, Float], take: Ta
     if shots.paper:
         even = evenness_of(codes_of(take(shots.paper)), "the flat-field picture")
     each = [
-        Shot(
+        Capture(
             lights[str(n)] if lights else codes_of(take(one.source), one.encoding),
             one.lamp.lamp(), one.exposure, one.placement.placement(width), even,
         )
         for n, one in enumerate(shots.used)
     ]  # fmt: skip
-    return Stack(each, shots.light, mirrors=shots.mirrors or F0)
+    return CaptureStack(each, shots.light, mirrors=shots.mirrors or F0)

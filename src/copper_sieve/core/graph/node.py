@@ -7,15 +7,15 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from copper_sieve.core.graph.geometry import Size
-from copper_sieve.core.graph.preparing import Step
-from copper_sieve.core.graph.tiled_resample import Laid
+from copper_sieve.core.graph.preparing import PreparationStep
+from copper_sieve.core.graph.tiled_resample import TiledResample
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.reduction import Reduction
-from copper_sieve.core.image.tile_layout import Sheet
-from copper_sieve.core.models.light_captures import ShotSpec, ShotsSpec
+from copper_sieve.core.image.tile_layout import TileLayout
+from copper_sieve.core.models.light_captures import CaptureSpec, CapturesSpec
 from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.core.models.texture_set import Constant, Derived, Imported
-from copper_sieve.core.operations import Surface
+from copper_sieve.core.operations import SurfaceContext
 
 DEPTH = "depth"  # the name of the input that is the measured depth of a height
 
@@ -42,18 +42,18 @@ class Node:
     definition: Imported | Derived | Constant
     inputs: dict[str, str]
     size: Size
-    surface: Surface
+    surface: SurfaceContext
     parameters: dict[str, Any] = field(default_factory=dict)
     reduction: Reduction | None = None
-    step: Step | Laid | None = None
+    step: PreparationStep | TiledResample | None = None
     passing: bool = False
     nearest: bool = False
     measures: bool = False
     tie: ModelLink | None = None
     quick: bool = False
-    sheet: Sheet | None = None
-    shots: ShotsSpec | None = None
-    shot: ShotSpec | None = None
+    sheet: TileLayout | None = None
+    shots: CapturesSpec | None = None
+    shot: CaptureSpec | None = None
 
     @property
     def is_read(self) -> bool:
@@ -90,7 +90,11 @@ class Node:
         if self.reduction:
             return f"reducing {title}"
         if self.step is not None:
-            return f"preparing {title}" if isinstance(self.step, Step) else f"laying {title}"
+            return (
+                f"preparing {title}"
+                if isinstance(self.step, PreparationStep)
+                else f"laying {title}"
+            )
         if self.tie is not None:
             return f"baking {title} from the model"
         return f"deriving {title}" if isinstance(self.definition, Derived) else f"reading {title}"

@@ -18,16 +18,16 @@ from copper_sieve.core.errors import MissingMapError, PlanError
 from copper_sieve.core.graph.geometry import Geometry, Size, Sizes, geometry_of
 from copper_sieve.core.graph.measured import LIGHT_VERSION, MEASURED_VERSION
 from copper_sieve.core.graph.node import DEPTH, Node, Plan
-from copper_sieve.core.graph.preparing import Preparer, Step
-from copper_sieve.core.graph.tiled_resample import Laid
+from copper_sieve.core.graph.preparing import PreparationStep, Preparer
+from copper_sieve.core.graph.tiled_resample import TiledResample
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.reduction import GLOSSY, Reduction
 from copper_sieve.core.image.resize import fit_size
-from copper_sieve.core.models.light_captures import ShotsSpec
+from copper_sieve.core.models.light_captures import CapturesSpec
 from copper_sieve.core.models.texture_set import (
     Constant,
     Derived,
-    FromPart,
+    FromBlendedSet,
     Imported,
     MapDefinition,
     SetDefinition,
@@ -198,7 +198,7 @@ class _Planner:
             if isinstance(filling, Imported):
                 put = self._read if slot.laid_over else self._picture
                 inputs[slot.name] = put(slot.takes, filling, self._working)
-            elif isinstance(filling, FromPart):
+            elif isinstance(filling, FromBlendedSet):
                 inputs[slot.name] = self._of_part(filling)
             elif filling is not None:
                 inputs[slot.name] = self._visit(filling.kind, kind, self._working)
@@ -259,7 +259,7 @@ class _Planner:
         parameters = found.resolve(definition.parameters)
         return self._laid(self._add(kind, definition, origin, inputs, parameters, size), at)
 
-    def _measured(self, shots: ShotsSpec, asked_by: Derived, at: Size) -> str:
+    def _measured(self, shots: CapturesSpec, asked_by: Derived, at: Size) -> str:
         lights: dict[str, str] = {}
         if at != self._sizes[shots.shots[0].source]:
             for n, shot in enumerate(shots.used):
@@ -283,7 +283,7 @@ class _Planner:
         of = self.nodes[inner]
         if repeats == (1, 1) and of.size == size:
             return inner
-        step = Laid(*repeats)
+        step = TiledResample(*repeats)
         key = _key({**step.content(), "of": inner, "size": size})
         self.nodes[key] = replace(
             of, key=key, kind=kind or of.kind, inputs={"map": inner}, size=size, parameters={},
@@ -291,7 +291,7 @@ class _Planner:
         )  # fmt: skip
         return key
 
-    def _of_part(self, filling: FromPart) -> str:
+    def _of_part(self, filling: FromBlendedSet) -> str:
         """A map of a set that this one is blended of, laid over it as often as it repeats."""
         part = self._set.parts[filling.part]
         planner = self._parts.get(filling.part)
@@ -333,7 +333,7 @@ class _Planner:
 
     def _step(  # noqa: PLR0917
         self,
-        step: Step,
+        step: PreparationStep,
         kind: MapKind,
         picture: Imported | Derived,
         inputs: dict[str, str],

@@ -35,7 +35,7 @@ _VERSIONS: dict[StepName, int] = {
 
 
 @dataclass(frozen=True, slots=True)
-class Step:
+class PreparationStep:
     """One preparation step of a picture.
 
     shape : width and height of the imported reference map, to convert relative positions
@@ -138,7 +138,7 @@ def reduced_source(prepare: Preparation, source: Size, size: Size) -> Size:
 # How the plan takes a picture that is read from its file, and a step.
 Pictured = Imported | Derived  # imported, or measured from pictures
 ReadNode = Callable[[MapKind, Pictured, Size], str]
-StepNode = Callable[[Step, MapKind, Pictured, dict[str, str], Size, bool], str]
+StepNode = Callable[[PreparationStep, MapKind, Pictured, dict[str, str], Size, bool], str]
 
 
 class Preparer:
@@ -203,5 +203,5 @@ class Preparer:
         *,
         passing: bool = True,
     ) -> str:
-        step = Step(name, self._prepare, self._geometry.source, self._geometry.borders)
+        step = PreparationStep(name, self._prepare, self._geometry.source, self._geometry.borders)
         return self._add(step, kind, picture, inputs, size, passing)

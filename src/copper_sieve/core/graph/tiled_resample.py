@@ -16,7 +16,7 @@ _VERSION = 1
 
 
 @dataclass(frozen=True, slots=True)
-class Laid:
+class TiledResample:
     """A map repeated across and down, at another size."""
 
     repeat: int

@@ -36,7 +36,7 @@ def place_of_tile(number: int) -> tuple[int, int]:
 
 
 @dataclass(frozen=True, slots=True)
-class Sheet:
+class TileLayout:
     """The smallest grid that holds some tiles.
 
     numbers : of its tiles, ascending; places between them without a tile are empty
@@ -50,7 +50,7 @@ class Sheet:
     rows: int
 
     @classmethod
-    def of(cls, numbers: Iterable[int]) -> Sheet:
+    def of(cls, numbers: Iterable[int]) -> TileLayout:
         """Return the layout of tiles. Raises ParameterError for none, for invalid numbers, and for
         distant tiles.
         """

@@ -19,7 +19,7 @@ from copper_sieve.core.image.raster import Picture
 
 
 @dataclass(frozen=True, slots=True)
-class Recognized:
+class DetectedFiles:
     """A file that was read: spec, codes, and detection result."""
 
     spec: PictureSpec
@@ -29,7 +29,7 @@ class Recognized:
 
 def recognize_file(
     path: Path, limits: Limits = DEFAULT_LIMITS, name: str | None = None
-) -> Recognized:
+) -> DetectedFiles:
     """Read a file and judge what it is.
 
     name : the file's own name, where `path` is only where it lies
@@ -38,7 +38,7 @@ def recognize_file(
     spec, picture = read_picture(path, limits)
     own = Path(name or path.name)
     found = recognize_picture(own.stem, picture, loss=loss_of(path, spec.format))
-    return Recognized(
+    return DetectedFiles(
         spec, picture, replace(found, remarks=(*found.remarks, *_about_file(own, spec, found)))
     )
 

@@ -14,31 +14,31 @@ from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.calibration import (
-    Asked,
-    Looked,
-    look,
-    said_of_light,
-    said_of_mirrors,
+    Calibration,
+    CalibrationOptions,
+    calibrate,
+    f0_remarks,
+    light_remarks_of,
 )
 from copper_sieve.core.measuring.flat_field import evenness_of
 from copper_sieve.core.measuring.light_directions import Lamp
 from copper_sieve.core.measuring.lights_from_ball import found_ball, lit_by_ball
 from copper_sieve.core.measuring.near_light import (
-    Light,
-    adjusted_by_ball,
-    fitted,
-    lit_by_guess,
+    FitOptions,
+    fit_from_start,
+    fit_lights,
+    refine_with_ball,
 )
 from copper_sieve.core.measuring.registration import Between
 from copper_sieve.core.measuring.rotation_registration import joined, upright
-from copper_sieve.core.measuring.stack import Placement, Shot, codes_of, reduced_light
-from copper_sieve.core.measuring.uncalibrated_start import Guessed
+from copper_sieve.core.measuring.stack import Capture, Placement, codes_of, reduced_light
+from copper_sieve.core.measuring.uncalibrated_start import UncalibratedStart
 from copper_sieve.core.models.light_captures import (
     BallSpec,
+    CaptureSpec,
+    CapturesSpec,
     LampSpec,
     PlacementSpec,
-    ShotSpec,
-    ShotsSpec,
     Told,
 )
 
@@ -47,7 +47,7 @@ _LAMP_UP = 45.0  # degrees, of a lamp that nobody knows
 
 
 @dataclass(frozen=True, slots=True)
-class Taken:
+class ReadCapture:
     """A picture that was read.
 
     exposure : in stops relative to the others; name : file name for messages
@@ -60,7 +60,7 @@ class Taken:
 
 
 def looked_at(
-    pictures: Sequence[Taken],
+    pictures: Sequence[ReadCapture],
     *,
     lamps: Sequence[Lamp] = (),
     ball: Ball | Literal["find"] | None = None,
@@ -69,9 +69,9 @@ def looked_at(
     far: bool = False,
     still: bool = False,
     white: float = 1.0,
-    paper: Taken | None = None,
+    paper: ReadCapture | None = None,
     between: Between | None = None,
-) -> ShotsSpec:
+) -> CapturesSpec:
     """What a set keeps of pictures of one surface.
 
     lamps : where the light of each came from, as somebody says; none: by a ball that they all
@@ -96,7 +96,7 @@ def looked_at(
         even = None  # it is that of the lens, and counts again when it is measured
         lamps = [lamp.turned(turn.turn) for lamp, turn in zip(lamps, turns, strict=False)]
     each = zip(codes, pictures, strict=True)
-    shots = [Shot(one, exposure=taken.exposure, even=even) for one, taken in each]
+    shots = [Capture(one, exposure=taken.exposure, even=even) for one, taken in each]
     told: Told = "hand" if lamps else "guess"
     found, where = None, None
     if lamps:
@@ -104,8 +104,8 @@ def looked_at(
     elif not unknown and up is None:
         try:
             where = ball if isinstance(ball, Ball) else found_ball(shots)
-            by_ball = Asked(ball=where, far=far)
-            found = look(shots, by_ball, white=white, still=still, between=between)
+            by_ball = CalibrationOptions(ball=where, far=far)
+            found = calibrate(shots, by_ball, white=white, still=still, between=between)
             told = "ball"
         except MeasureError:
             if ball is not None:  # the user stated that there is one
@@ -113,8 +113,8 @@ def looked_at(
             where = None
     if found is None:
         hint = [Lamp.at(one.turn, _LAMP_UP) for one in turns or ()]
-        asked = Asked(unknown=not lamps, up=up, hint=hint, far=far)
-        found = look(shots, asked, white=white, still=still, between=between)
+        asked = CalibrationOptions(unknown=not lamps, up=up, hint=hint, far=far)
+        found = calibrate(shots, asked, white=white, still=still, between=between)
     if turns:
         found = _as_turned(found, turns)
     return _kept(pictures, found, told, where, white, paper)
@@ -133,7 +133,7 @@ def _turns_of(codes: Sequence[Codes | Float]) -> tuple[Placement, ...] | None:
     return tuple(Placement(t.right * scale, t.down * scale, t.turn) for t in same.turns)
 
 
-def _as_turned(found: Looked, turns: Sequence[Placement]) -> Looked:
+def _as_turned(found: Calibration, turns: Sequence[Placement]) -> Calibration:
     """Return it relative to the pictures before rotation."""
     shots = tuple(
         replace(shot, placement=joined(turn, shot.placement))
@@ -145,12 +145,12 @@ def _as_turned(found: Looked, turns: Sequence[Placement]) -> Looked:
 
 
 def _kept(  # noqa: PLR0917
-    pictures: Sequence[Taken], found: Looked, told: Told, ball: Ball | None, white: float,
-    paper: Taken | None,
-) -> ShotsSpec:  # fmt: skip
+    pictures: Sequence[ReadCapture], found: Calibration, told: Told, ball: Ball | None, white: float,
+    paper: ReadCapture | None,
+) -> CapturesSpec:  # fmt: skip
     width = pictures[0].picture.size[0]
     shots = tuple(
-        ShotSpec(
+        CaptureSpec(
             source=one.sha256,
             encoding=Encoding(one.picture.encoding),
             lamp=LampSpec.of(shot.lamp),
@@ -161,7 +161,7 @@ def _kept(  # noqa: PLR0917
         )
         for n, (one, shot) in enumerate(zip(pictures, found.shots, strict=True))
     )
-    return ShotsSpec(
+    return CapturesSpec(
         shots=shots, ball=BallSpec.of(ball, width) if ball else None, white=white,
         mirrors=found.mirrors, paper=paper.sha256 if paper else None, remarks=found.remarks,
         light_remarks=found.of_light,
@@ -169,9 +169,9 @@ def _kept(  # noqa: PLR0917
 
 
 def relit(
-    kept: ShotsSpec, pictures: Mapping[str, Picture], how: Told, ball: BallSpec | None = None,
+    kept: CapturesSpec, pictures: Mapping[str, Picture], how: Told, ball: BallSpec | None = None,
     up: float | None = None,
-) -> ShotsSpec:  # fmt: skip
+) -> CapturesSpec:  # fmt: skip
     """The same pictures under lamps that are told anew, each lying where it does.
 
     pictures : those that are used, by their SHA-256
@@ -179,22 +179,22 @@ def relit(
         above the surface; or by a fit of the lamps as they are
     Raises MeasureError that names the picture in which the ball tells nothing.
     """
-    used, light = kept.used, Light(kept.light, mirrors=kept.mirrors)
+    used, light = kept.used, FitOptions(kept.light, mirrors=kept.mirrors)
     width = pictures[used[0].source].size[0]
     shots = [
-        Shot(codes_of(pictures[one.source], one.encoding), one.lamp.lamp(), one.exposure,
+        Capture(codes_of(pictures[one.source], one.encoding), one.lamp.lamp(), one.exposure,
              one.placement.placement(width))
         for one in used
     ]  # fmt: skip
-    lit: Sequence[Shot]
-    guesses: list[Guessed] = []
+    lit: Sequence[Capture]
+    guesses: list[UncalibratedStart] = []
     if how == "ball" and ball:
         told = ball.ball(width)
-        lit = adjusted_by_ball(lit_by_ball(shots, told), told, light)
+        lit = refine_with_ball(lit_by_ball(shots, told), told, light)
     elif how == "fit":
-        lit = fitted(shots, light)
+        lit = fit_lights(shots, light)
     else:
-        lit = lit_by_guess(shots, light, as_placed=True, guesses=guesses, up=up)
+        lit = fit_from_start(shots, light, as_placed=True, guesses=guesses, up=up)
     lamps = {one.source: LampSpec.of(shot.lamp) for one, shot in zip(used, lit, strict=True)}
     each = tuple(
         one.model_copy(update={"lamp": lamps[one.source], "told": how})
@@ -202,7 +202,7 @@ def relit(
         else one
         for one in kept.shots
     )
-    said = said_of_light([shot.lamp for shot in lit], guesses[-1] if guesses else None)
-    said += said_of_mirrors(kept.mirrors, kept.grey is not None)
+    said = light_remarks_of([shot.lamp for shot in lit], guesses[-1] if guesses else None)
+    said += f0_remarks(kept.mirrors, kept.grey is not None)
     update = {"shots": each, "ball": ball or kept.ball, "light_remarks": said}
     return kept.model_copy(update=update)

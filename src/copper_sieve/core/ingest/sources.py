@@ -16,7 +16,7 @@ from copper_sieve.core.detection.classify import (
     stated_normal_y,
 )
 from copper_sieve.core.detection.content import describe
-from copper_sieve.core.detection.light import Light, light_of
+from copper_sieve.core.detection.light import LightEstimate, light_of
 from copper_sieve.core.detection.names import normal_y_from_name
 from copper_sieve.core.detection.tiling import Tiling, tiling_of
 from copper_sieve.core.image.encoding import decode_color, linear_to_srgb, quantize
@@ -47,7 +47,7 @@ class SourceFacts:
     cut_out: bool
     two_channels: bool = False
     tiling: Tiling | None = None
-    light: Light | None = None
+    light: LightEstimate | None = None
 
     @property
     def size(self) -> tuple[int, int]:
@@ -91,7 +91,7 @@ def tiling_facts(tiling: Tiling) -> TilingFacts:
     )
 
 
-def light_facts(light: Light) -> LightFacts:
+def light_facts(light: LightEstimate) -> LightFacts:
     """Return the stored form: whole degrees."""
     return LightFacts(
         azimuth=round(light.azimuth), strength=round(light.strength, 2), lit=light.lit

@@ -54,7 +54,7 @@ RAKING: Lights = (((-0.62, 0.62, 0.48), 3.4), ((0.5, -0.3, 0.8), 0.35))
 
 
 @dataclass(frozen=True, slots=True)
-class Around:
+class Illumination:
     """What lights a material beside lamps.
 
     sky : what comes from everywhere alike, where there is no surrounding
@@ -68,7 +68,7 @@ class Around:
 
 def shade(
     material: Material, lights: Lights = LAMPS, sky: float = _SKY,
-    around: Around | None = None, view: Float = _STRAIGHT,
+    around: Illumination | None = None, view: Float = _STRAIGHT,
 ) -> Float:  # fmt: skip
     """Return the reflected light: (H, W, 3) float32, linear, not clipped.
 
@@ -78,7 +78,7 @@ def shade(
     """
     alpha = np.maximum(material.roughness**2, np.float32(_LEAST_ALPHA))
     seen = np.maximum(_dot(material.normal, view), np.float32(1e-3))
-    light = _of_surrounding(material, around or Around(sky), view, seen)
+    light = _of_surrounding(material, around or Illumination(sky), view, seen)
     for direction, strength in lights:
         towards = np.array(direction, dtype=np.float32)
         towards = towards / np.linalg.norm(towards, axis=-1, keepdims=True)
@@ -104,7 +104,7 @@ def _dot(one: Float, other: Float) -> Float:
     return np.asarray((one * other).sum(-1, keepdims=True), dtype=np.float32)
 
 
-def _of_surrounding(material: Material, around: Around, view: Float, seen: Float) -> Float:
+def _of_surrounding(material: Material, around: Illumination, view: Float, seen: Float) -> Float:
     """Return the reflected environment light; cavities receive less and reflect less.
 
     S. Lagarde and C. de Rousiers, SIGGRAPH 2014 course on physically based shading.

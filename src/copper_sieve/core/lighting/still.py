@@ -17,10 +17,10 @@ from numpy.typing import NDArray
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.lighting.environment import Environment
-from copper_sieve.core.lighting.shading import Around, Lights, Material, shade
+from copper_sieve.core.lighting.shading import Illumination, Lights, Material, shade
 from copper_sieve.core.mesh.mesh import Ids, Mesh
 from copper_sieve.core.mesh.mesh_cache import kept
-from copper_sieve.core.mesh.rays import UNBOUND, RayRoom, aim, meets, ray_of, whole_scene
+from copper_sieve.core.mesh.rays import UNBOUND, RayMemory, aim, meets, ray_of, whole_scene
 from copper_sieve.core.mesh.tangents import tangents_of
 
 _RADIUS = 1.3
@@ -36,7 +36,7 @@ Maps = Mapping[MapKind, Float]
 
 
 @dataclass(frozen=True, slots=True)
-class Eye:
+class Camera:
     """Where an eye is, in the scene's units (x right, y up, z near); it looks at the middle.
 
     degrees : that it sees from bottom to top
@@ -60,7 +60,7 @@ class Lighting:
 
 
 def still(  # noqa: PLR0917
-    mesh: Mesh, worn: Mapping[str, Maps], eye: Eye, width: int, height: int,
+    mesh: Mesh, worn: Mapping[str, Maps], eye: Camera, width: int, height: int,
     lighting: Lighting, uv_set: int = 0, samples: int = 4,
 ) -> tuple[Float, Float]:  # fmt: skip
     """Render the view: light (height, width, 3) float32, linear, and coverage (height, width, 1).
@@ -106,7 +106,7 @@ class _Seen:
         )
 
     @classmethod
-    def by(cls, mesh: Mesh, eye: Eye, width: int, height: int) -> _Seen:
+    def by(cls, mesh: Mesh, eye: Camera, width: int, height: int) -> _Seen:
         low, high = mesh.bounds()
         middle, radius = (low + high) / 2, max(float(np.linalg.norm(high - low)) / 2, 1e-9)
         place = np.array(eye.place, dtype=np.float32)
@@ -124,7 +124,7 @@ class _Seen:
         flat = np.ascontiguousarray(ways.reshape(-1, 3))
         triangles = np.full(len(flat), -1, dtype=np.int32)
         weights = np.zeros((len(flat), 2), dtype=np.float32)
-        room = RayRoom((len(flat) + _BLOCK - 1) // _BLOCK)
+        room = RayMemory((len(flat) + _BLOCK - 1) // _BLOCK)
         _look(scene.handle, room.base, start, flat, triangles, weights)
         met = triangles >= 0
         second, third = weights[met, :1], weights[met, 1:]
@@ -144,7 +144,7 @@ def _lit(
         normal, toward = normal @ seen.axes.T, toward @ seen.axes.T
     # As one row of texels.
     rows = {kind: one[None] for kind, one in maps.items()} | {MapKind.NORMAL: normal[None]}
-    around = Around(lighting.sky, lighting.environment, rows[MapKind.AMBIENT_OCCLUSION])
+    around = Illumination(lighting.sky, lighting.environment, rows[MapKind.AMBIENT_OCCLUSION])
     lit = shade(Material.of(rows, _F0), lighting.lights, around=around, view=toward[None])
     return np.asarray(lit[0])
 

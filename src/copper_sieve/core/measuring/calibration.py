@@ -9,21 +9,21 @@ import numpy as np
 
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.light_directions import FEWEST, Lamp, check_lamps
-from copper_sieve.core.measuring.light_priors import Said
+from copper_sieve.core.measuring.light_priors import LightPriors
 from copper_sieve.core.measuring.lights_from_ball import lit_by_ball
 from copper_sieve.core.measuring.near_light import (
-    Light,
-    adjusted_by_ball,
-    adjusted_to,
-    fitted,
-    light_of,
-    lit_by_guess,
-    mirrored_by,
+    FitOptions,
+    fit_from_start,
+    fit_lights,
+    refine_from_priors,
+    refine_with_ball,
+    sample_light,
+    with_estimated_f0,
 )
-from copper_sieve.core.measuring.registration import Between, line_up
+from copper_sieve.core.measuring.registration import Between, register
 from copper_sieve.core.measuring.simd_batch import F0
-from copper_sieve.core.measuring.stack import NOISE, Placement, Shot
-from copper_sieve.core.measuring.uncalibrated_start import Guessed
+from copper_sieve.core.measuring.stack import NOISE, Capture, Placement
+from copper_sieve.core.measuring.uncalibrated_start import UncalibratedStart
 
 _WITH_BALL = 2  # times that pictures are lined up and a ball is looked at
 _AS_SAID = 0.3  # degrees, tolerance of a stated light direction
@@ -36,29 +36,29 @@ _MOVED = 0.2  # texels; below this count at a corner, no confidence is reported
 
 
 @dataclass(frozen=True, slots=True)
-class Looked:
+class Calibration:
     """Result of the analysis of pictures.
 
     shots : all pictures with placement and light
     left_out : indices from 0 of excluded pictures
     remarks, of_light : messages about the pictures and their lights, one sentence each
-    mirrors : see `Light`
+    mirrors : see `FitOptions`
     """
 
-    shots: tuple[Shot, ...]
+    shots: tuple[Capture, ...]
     left_out: tuple[int, ...] = ()
     remarks: tuple[str, ...] = ()
     of_light: tuple[str, ...] = ()
     mirrors: float | None = None
 
     @property
-    def used(self) -> list[Shot]:
+    def used(self) -> list[Capture]:
         """Those that are measured from."""
         return [shot for n, shot in enumerate(self.shots) if n not in self.left_out]
 
 
 @dataclass(frozen=True, slots=True)
-class Asked:
+class CalibrationOptions:
     """How it is found out where the light came from.
 
     ball : that all pictures show; it tells the lamps, whatever they say themselves
@@ -76,28 +76,30 @@ class Asked:
     far: bool = False
 
 
-def look(
-    shots: Sequence[Shot],
-    asked: Asked,
+def calibrate(
+    shots: Sequence[Capture],
+    asked: CalibrationOptions,
     *,
     white: float = 1.0,
     noise: float = NOISE,
     still: bool = False,
     between: Between | None = None,
-) -> Looked:
+) -> Calibration:
     """Find out where pictures lie and where their light came from; see `measure`.
 
     between : called again and again meanwhile, so that others may compute; it may raise
     Raises MeasureError with what to do.
     """
-    light, said = Light(white, noise, between), [shot.lamp for shot in shots]
-    guesses: list[Guessed] = []
+    light, said = FitOptions(white, noise, between), [shot.lamp for shot in shots]
+    guesses: list[UncalibratedStart] = []
     lit = _lit(shots, said, asked, light, guesses, still)
     check_lamps([shot.lamp for shot in lit])
-    light = mirrored_by(lit, light, asked.ball)
+    light = with_estimated_f0(lit, light, asked.ball)
     if light.mirrors not in (None, F0):  # highlights from which other light directions result
         lit = (
-            fitted(lit, light) if asked.unknown else _lit(shots, said, asked, light, guesses, still)
+            fit_lights(lit, light)
+            if asked.unknown
+            else _lit(shots, said, asked, light, guesses, still)
         )
     left_out: tuple[int, ...] = ()
     every = list(lit)
@@ -121,26 +123,28 @@ def look(
     if light.is_metal:
         remarks += (_METAL,)
     found = [] if any(lamp.distance for lamp in said) else [shot.lamp for shot in used]
-    of_light = said_of_light(found, guesses[-1] if guesses else None)
-    of_light += said_of_mirrors(light.mirrors)
-    return Looked(tuple(every), left_out, remarks, of_light, light.mirrors)
+    of_light = light_remarks_of(found, guesses[-1] if guesses else None)
+    of_light += f0_remarks(light.mirrors)
+    return Calibration(tuple(every), left_out, remarks, of_light, light.mirrors)
 
 
 def _lit(  # noqa: PLR0917
-    shots: Sequence[Shot], said: Sequence[Lamp], asked: Asked, light: Light,
-    guesses: list[Guessed], as_placed: bool,
-) -> Sequence[Shot]:  # fmt: skip
+    shots: Sequence[Capture], said: Sequence[Lamp], asked: CalibrationOptions, light: FitOptions,
+    guesses: list[UncalibratedStart], as_placed: bool,
+) -> Sequence[Capture]:  # fmt: skip
     """Return the pictures with their lights: stated, detected from a ball, or estimated."""
     if asked.ball is not None:
-        told: Sequence[Shot] = lit_by_ball(shots, asked.ball)
-        return told if asked.far else adjusted_by_ball(told, asked.ball, light)
+        told: Sequence[Capture] = lit_by_ball(shots, asked.ball)
+        return told if asked.far else refine_with_ball(told, asked.ball, light)
     if asked.unknown:
-        return lit_by_guess(shots, light, as_placed, guesses, asked.hint, asked.up)
+        return fit_from_start(shots, light, as_placed, guesses, asked.hint, asked.up)
     told = [replace(shot, lamp=lamp) for shot, lamp in zip(shots, said, strict=True)]
     if asked.far or any(one.distance for one in said):
         return told
     check_lamps(said)
-    found = adjusted_to(light_of(told, light), light, Said(said, _AS_SAID, _AS_SAID))
+    found = refine_from_priors(
+        sample_light(told, light), light, LightPriors(said, _AS_SAID, _AS_SAID)
+    )
     if not found.is_better:
         return told
     # Their directions keep the stated values.
@@ -148,7 +152,9 @@ def _lit(  # noqa: PLR0917
     return [replace(shot, lamp=replace(one, direction=shot.lamp.direction)) for shot, one in both]
 
 
-def said_of_light(found: Sequence[Lamp], guess: Guessed | None = None) -> tuple[str, ...]:
+def light_remarks_of(
+    found: Sequence[Lamp], guess: UncalibratedStart | None = None
+) -> tuple[str, ...]:
     """Return messages about lights, one sentence each.
 
     found : lights with estimated distance; guess : result of the full estimation
@@ -171,7 +177,7 @@ def said_of_light(found: Sequence[Lamp], guess: Guessed | None = None) -> tuple[
     return tuple(said)
 
 
-def said_of_mirrors(mirrors: float | None, white_is_told: bool = False) -> tuple[str, ...]:
+def f0_remarks(mirrors: float | None, white_is_told: bool = False) -> tuple[str, ...]:
     """Describe specular highlights that are stronger or weaker than those of most surfaces.
 
     white_is_told : whether the light intensity is known from a gray card
@@ -192,14 +198,14 @@ def said_of_mirrors(mirrors: float | None, white_is_told: bool = False) -> tuple
 
 
 def _lined_up(
-    shots: Sequence[Shot], ball: Ball | None, light: Light
-) -> tuple[Sequence[Shot], tuple[int, ...]]:
+    shots: Sequence[Capture], ball: Ball | None, light: FitOptions
+) -> tuple[Sequence[Capture], tuple[int, ...]]:
     """The pictures where they lie, and those that show another thing.
 
     A ball tells other lamps where it is seen at its place, and those tell the places better.
     """
     for _ in range(1 if ball is None else _WITH_BALL):
-        found = line_up(light.stack(shots), light.between)
+        found = register(light.stack(shots), light.between)
         both = zip(shots, found.placements, strict=True)
         shots = [replace(shot, placement=place) for shot, place in both]
         if ball is not None:

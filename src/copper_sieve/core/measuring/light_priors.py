@@ -25,7 +25,7 @@ _LOWEST = 0.05  # of a direction's length: a lamp in the surface lights nothing
 
 
 @dataclass(frozen=True, slots=True)
-class Said:
+class LightPriors:
     """Prior values of light parameters.
 
     lamps : of each capture, seen from one viewpoint; a distance is measured from the image center
@@ -43,7 +43,7 @@ class Said:
 
 
 @dataclass(frozen=True, slots=True)
-class State:
+class LightParameters:
     """Lamps as numbers: a unit vector from the middle, (L, 3), one over the distance, (L,), and the
     strength in the middle, (L,)."""
 
@@ -52,7 +52,7 @@ class State:
     strength: Numbers
 
     @classmethod
-    def of(cls, lamps: Sequence[Lamp]) -> State:
+    def of(cls, lamps: Sequence[Lamp]) -> LightParameters:
         """Of lamps as seen from the middle."""
         near = [0.0 if one.distance is None else 1 / one.distance for one in lamps]
         return cls(
@@ -74,12 +74,12 @@ class State:
             for (x, y, z), near, strength in each
         ]
 
-    def moved(self, step: Numbers) -> State:
+    def moved(self, step: Numbers) -> LightParameters:
         """step : (L, 4), across in radians twice, one over the distance, logarithm of the
         strength."""
         u, v = across(self.towards)
         towards = self.towards + step[:, :1] * u + step[:, 1:2] * v
-        return State(
+        return LightParameters(
             towards / np.linalg.norm(towards, axis=1, keepdims=True),
             np.clip(self.nearness + step[:, 2], 0, NEAREST),
             self.strength * np.exp(step[:, 3]),
@@ -100,7 +100,7 @@ class State:
         return way / np.sqrt(square)[:, None], np.log(self.strength / square)
 
     @classmethod
-    def seen(cls, said: Said, near: float, strength: Numbers) -> State:
+    def seen(cls, said: LightPriors, near: float, strength: Numbers) -> LightParameters:
         """Lamps where they were said, all of them so far from the middle.
 
         strength : (L,), where the lamps were seen from if something is said of it, else in the
@@ -118,11 +118,11 @@ class State:
         return cls(found.towards, found.nearness, strength / np.exp(np.log(strength).mean()))
 
 
-class Hold:
+class PriorResiduals:
     """Residuals of light parameters relative to their priors, scaled to unit variance."""
 
-    def __init__(self, said: Said) -> None:
-        told = State.of(said.lamps)
+    def __init__(self, said: LightPriors) -> None:
+        told = LightParameters.of(said.lamps)
         self._direction, strength = told.towards, np.log(told.strength)
         self._strength, self._sigma = strength - strength.mean(), said.strength
         self._seen_from = said.seen_from
@@ -133,7 +133,7 @@ class Hold:
         self._up = np.cross(told.towards, around) / np.radians(said.up)
         self._near = told.nearness if any(one.distance for one in said.lamps) else None
 
-    def residuals(self, state: State, loose: bool = False) -> Numbers:
+    def residuals(self, state: LightParameters, loose: bool = False) -> Numbers:
         """Of these lamps, (R,); loose: they are not near to where they belong yet."""
         off = state.seen_from(self._seen_from)[0] - self._direction
         near = (
@@ -147,14 +147,14 @@ class Hold:
             [_EVEN * float(np.log(state.strength).sum())],
         ])  # fmt: skip
 
-    def _of_strength(self, state: State) -> Numbers:
+    def _of_strength(self, state: LightParameters) -> Numbers:
         if self._sigma is None:
             given = np.log(state.strength) - 2 * np.log(np.maximum(state.nearness, _TELLS))
             return np.asarray((given - given.mean()) / _SAME)
         _, strength = state.seen_from(self._seen_from)
         return np.asarray((strength - strength.mean() - self._strength) / self._sigma)
 
-    def slopes(self, state: State, loose: bool = False) -> tuple[Numbers, Numbers]:
+    def slopes(self, state: LightParameters, loose: bool = False) -> tuple[Numbers, Numbers]:
         """Return the Jacobian of the residuals, (R, 4 L), and the residuals."""
         here, count = self.residuals(state, loose), 4 * len(state.towards)
         found = np.empty((len(here), count))

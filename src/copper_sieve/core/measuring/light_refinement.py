@@ -20,7 +20,13 @@ import numpy as np
 
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.measuring.light_directions import Lamp
-from copper_sieve.core.measuring.light_priors import Hold, Numbers, Said, State, across
+from copper_sieve.core.measuring.light_priors import (
+    LightParameters,
+    LightPriors,
+    Numbers,
+    PriorResiduals,
+    across,
+)
 from copper_sieve.core.measuring.prediction import mirrored, roughness_of, shown_by
 from copper_sieve.core.measuring.solving import Solved, solve
 
@@ -40,7 +46,7 @@ _SOFT = 1e-3  # of a texel's own equations, so that they can always be solved
 
 
 @dataclass(frozen=True, slots=True)
-class Adjusted:
+class RefinedLights:
     """Refined lights.
 
     lamps : relative to the center; the mean of their strengths is 1
@@ -57,37 +63,37 @@ class Adjusted:
         return self.cost < _BETTER * self.before
 
 
-def adjusted(
-    light: Float, places: Float, noise: float, said: Said,
+def refine_lights(
+    light: Float, places: Float, noise: float, said: LightPriors,
     between: Callable[[], None] | None = None,
-) -> Adjusted:  # fmt: skip
+) -> RefinedLights:  # fmt: skip
     """The lamps by which a surface explains the pictures best, near what was said of them.
 
     light : (L, h, w, 3) float32 as it came, lined up, negative where a picture has none
     places : (h, w, 3) of its texels in widths of the picture from the middle, y up
     between : called from turn to turn, so that others may compute; it may raise
     """
-    pictures, hold = _Pictures(light, places, noise), Hold(said)
-    told = State.of(said.lamps)
+    pictures, hold = _Captures(light, places, noise), PriorResiduals(said)
+    told = LightParameters.of(said.lamps)
     begins = [told]
     if not any(one.distance for one in said.lamps):
         strength = told.strength if said.strength is not None else pictures.strengths(told)
-        begins = [State.seen(said, near, strength) for near in _TRIED]
+        begins = [LightParameters.seen(said, near, strength) for near in _TRIED]
     few = (
         pictures
         if min(light.shape[1:3]) < 2 * _ENOUGH
-        else _Pictures(light[:, ::2, ::2], places[::2, ::2], noise)
+        else _Captures(light[:, ::2, ::2], places[::2, ::2], noise)
     )
     came = [_turned(few, hold, one, _COMING, True, between) for one in begins]
     cost, found = min(came, key=lambda one: one[0])
     cost, found = _turned(pictures, hold, found, _STAYING, False, between)
-    return Adjusted(found.lamps(), cost, pictures.cost(told))
+    return RefinedLights(found.lamps(), cost, pictures.cost(told))
 
 
 def _turned(  # noqa: PLR0917
-    pictures: _Pictures, hold: Hold, state: State, turns: int, loose: bool,
+    pictures: _Captures, hold: PriorResiduals, state: LightParameters, turns: int, loose: bool,
     between: Callable[[], None] | None,
-) -> tuple[float, State]:  # fmt: skip
+) -> tuple[float, LightParameters]:  # fmt: skip
     """The best of so many turns, and its cost; loose: lamps still come from afar."""
     rough: Float | None = None
     least, found = np.inf, state
@@ -107,7 +113,7 @@ def _turned(  # noqa: PLR0917
     return least, found
 
 
-class _Pictures:
+class _Captures:
     """Observations for light refinement."""
 
     def __init__(self, light: Float, places: Float, noise: float) -> None:
@@ -115,7 +121,7 @@ class _Pictures:
         self._grey: Float = np.ascontiguousarray(light.mean(-1))
         self._seen = np.all(light >= 0, axis=-1)
 
-    def strengths(self, told: State) -> Numbers:
+    def strengths(self, told: LightParameters) -> Numbers:
         """Return approximate relative strengths of lights, from the medians of the pictures,
         assuming a surface that is flat on average: (L,).
         """
@@ -125,19 +131,19 @@ class _Pictures:
         found = np.nan_to_num(middle) - np.log(np.maximum(told.towards[:, 2], 0.1))
         return np.asarray(np.exp(found - found.mean()), np.float64)
 
-    def roughness(self, state: State) -> Float:
+    def roughness(self, state: LightParameters) -> Float:
         """See `showing`."""
         light, towards, _ = self._evened(state)
         return roughness_of(light, towards, self._noise)
 
-    def cost(self, state: State) -> float:
+    def cost(self, state: LightParameters) -> float:
         """How badly lamps explain the pictures, [0, 1]."""
         light, towards, scale = self._evened(state)
         rough = roughness_of(light, towards, self._noise)
         here = shown_by(solve(light, towards, rough, self._noise), rough, towards) * scale
         return self._cost(here)
 
-    def look(self, state: State, rough: Float, share: float) -> _Look:
+    def look(self, state: LightParameters, rough: Float, share: float) -> _Linearization:
         """The surface by these lamps, and how all that is seen changes with both.
 
         share : of what should be seen, by which it may be off
@@ -163,12 +169,12 @@ class _Pictures:
         left = self._grey - here
         width = 2 * (self._noise + share * here)
         weight = self._seen * (plain > 0) / (1 + (left / width) ** 2) ** 2 / width**2
-        return _Look(
+        return _Linearization(
             state, self._cost(here), _by_texel(weight), _by_texel(left), _parts(by_surface),
             _parts(by_lamp), found.normal.reshape(-1, 3).astype(np.float64),
         )  # fmt: skip
 
-    def _evened(self, state: State) -> tuple[Float, Float, Float]:
+    def _evened(self, state: LightParameters) -> tuple[Float, Float, Float]:
         """Return pictures normalized to lights of strength 1 everywhere, unit vectors to the
         lights, and the divisor.
         """
@@ -200,16 +206,16 @@ def _parts(each: Sequence[Float | Numbers]) -> Numbers:
 
 
 @dataclass(frozen=True, slots=True)
-class _Look:
+class _Linearization:
     """Lights and the surface they imply, for N texels and L lights.
 
     weight, left : (N, L), and the residuals
     by_surface : (N, L, 3), derivatives by two slopes of a texel and the logarithm of its
-    reflectance; by_lamp : (N, L, 4), by a step, see `State`
+    reflectance; by_lamp : (N, L, 4), by a step, see `LightParameters`
     normal : (N, 3)
     """
 
-    state: State
+    state: LightParameters
     cost: float
     weight: Numbers
     left: Numbers
@@ -217,7 +223,7 @@ class _Look:
     by_lamp: Numbers
     normal: Numbers
 
-    def step(self, hold: Hold, loose: bool) -> Numbers:
+    def step(self, hold: PriorResiduals, loose: bool) -> Numbers:
         """(L, 4), no longer than is safe: of the pictures, of what holds the lamps, and of a
         surface that is flat in the mean."""
         square, right, tilt = self._eliminated()

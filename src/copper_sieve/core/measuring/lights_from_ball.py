@@ -6,15 +6,15 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from copper_sieve.core.measuring.ball import Ball, centred, find_ball, lamps_by_ball
-from copper_sieve.core.measuring.stack import ABOVE, Shot, Stack
+from copper_sieve.core.measuring.stack import ABOVE, Capture, CaptureStack
 
 _SIDE = 1024  # texels of the longer side at which a ball is looked for
 _WIDER = 1.6  # in radii: area that is excluded around it
 
 
-def found_ball(shots: Sequence[Shot]) -> Ball:
+def found_ball(shots: Sequence[Capture]) -> Ball:
     """The ball, in texels of the pictures. Raises MeasureError where none is seen in all."""
-    stack = Stack(shots)
+    stack = CaptureStack(shots)
     width, height = stack.size
     scale = max(1.0, max(width, height) / _SIDE)
     small = stack.reduced(max(1, round(width / scale)), max(1, round(height / scale)))
@@ -28,13 +28,13 @@ def found_ball(shots: Sequence[Shot]) -> Ball:
     return replace(found, x=found.x + left, y=found.y + top)
 
 
-def lit_by_ball(shots: Sequence[Shot], ball: Ball) -> list[Shot]:
+def lit_by_ball(shots: Sequence[Capture], ball: Ball) -> list[Capture]:
     """The same pictures, each with the lamp that the ball tells where it shows it: as the surface
     sees it, however the picture is turned.
 
     Raises MeasureError that names the picture in which it cannot be told.
     """
-    plain = Stack([replace(shot, lamp=ABOVE) for shot in shots])
+    plain = CaptureStack([replace(shot, lamp=ABOVE) for shot in shots])
     width, height = plain.size
     faces, balls = [], []
     for n, shot in enumerate(shots):

@@ -10,12 +10,12 @@ import numpy as np
 
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.measuring.ball import Ball
-from copper_sieve.core.measuring.calibration import Asked, look
+from copper_sieve.core.measuring.calibration import CalibrationOptions, calibrate
 from copper_sieve.core.measuring.light_directions import Lamp, check_lamps, one_sided
 from copper_sieve.core.measuring.roughness import Roughness, measure_roughness
 from copper_sieve.core.measuring.simd_batch import F0
 from copper_sieve.core.measuring.solving import Solved, solve
-from copper_sieve.core.measuring.stack import NOISE, Placement, Shot, Stack
+from copper_sieve.core.measuring.stack import NOISE, Capture, CaptureStack, Placement
 
 _BAND = 256  # rows at a time
 _BESIDE = 8  # rows that a band knows of its neighbours
@@ -25,7 +25,7 @@ _FEWEST_AGREE = 3.0
 
 
 @dataclass(frozen=True, slots=True)
-class Surface:
+class MeasuredSurface:
     """What was measured, (H, W, C) float32.
 
     normal : unit vectors, Y up; color : base color in linear light; roughness : perceptual
@@ -50,7 +50,7 @@ class Surface:
 
 
 def measure(
-    shots: Sequence[Shot],
+    shots: Sequence[Capture],
     *,
     white: float = 1.0,
     noise: float = NOISE,
@@ -58,7 +58,7 @@ def measure(
     ball: Ball | None = None,
     unknown: bool = False,
     far: bool = False,
-) -> Surface:
+) -> MeasuredSurface:
     """Measure a surface.
 
     white : linear value of a white surface straight below a light of strength 1
@@ -69,9 +69,9 @@ def measure(
     far : lights without a distance are infinitely far; else their distance is estimated
     Raises MeasureError with a remedy.
     """
-    asked = Asked(ball=ball, unknown=unknown, far=far)
-    found = look(shots, asked, white=white, noise=noise, still=still)
-    surface = surface_of(Stack(found.used, white, noise, found.mirrors or F0), ball)
+    asked = CalibrationOptions(ball=ball, unknown=unknown, far=far)
+    found = calibrate(shots, asked, white=white, noise=noise, still=still)
+    surface = surface_of(CaptureStack(found.used, white, noise, found.mirrors or F0), ball)
     return replace(
         surface, remarks=(*found.remarks, *found.of_light, *surface.remarks),
         placements=tuple(shot.placement for shot in found.shots),
@@ -80,8 +80,10 @@ def measure(
 
 
 def surface_of(
-    stack: Stack, ball: Ball | None = None, on_progress: Callable[[float], None] | None = None
-) -> Surface:
+    stack: CaptureStack,
+    ball: Ball | None = None,
+    on_progress: Callable[[float], None] | None = None,
+) -> MeasuredSurface:
     """Measure from aligned pictures with known lights.
 
     ball : visible in all pictures, excluded from the surface
@@ -108,7 +110,9 @@ def surface_of(
     remarks = _remarks([shot.lamp for shot in stack.shots], unsure, heard)
     color = color * np.float32(stack.darker)
     mirrors = F0 * stack.darker
-    return Surface(normal, color, np.asarray(value, np.float32), unsure, heard, remarks, mirrors)
+    return MeasuredSurface(
+        normal, color, np.asarray(value, np.float32), unsure, heard, remarks, mirrors
+    )
 
 
 def _remarks(lamps: Sequence[Lamp], doubt: Float, told: Float) -> tuple[str, ...]:
@@ -126,7 +130,7 @@ def _remarks(lamps: Sequence[Lamp], doubt: Float, told: Float) -> tuple[str, ...
     return tuple(said)
 
 
-def _roughness(stack: Stack) -> Roughness:
+def _roughness(stack: CaptureStack) -> Roughness:
     width, height = stack.size
     step = max(1, round(max(stack.size) / _THIN_SIDE), 2 if max(stack.size) > 200 else 1)
     some = range(0, height, step), range(0, width, step)
@@ -138,7 +142,7 @@ def _roughness(stack: Stack) -> Roughness:
     return Roughness(found.value, found.told * near)
 
 
-def _solved(stack: Stack, top: int, end: int, rough: Float) -> tuple[Float, ...]:
+def _solved(stack: CaptureStack, top: int, end: int, rough: Float) -> tuple[Float, ...]:
     """Normal, color, error and lights of some rows, by roughness of any size."""
     width, height = stack.size
     above, below = max(0, top - _BESIDE), min(height, end + _BESIDE)

@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.measuring.stack import Placement, Stack, sampled
+from copper_sieve.core.measuring.stack import CaptureStack, Placement, sampled
 
 _COARSE = 160  # texels of the longer side at which all of the picture is looked at
 _SIDE = 96  # texels of a part
@@ -59,7 +59,7 @@ def _sampled(raw: Float, x: Float, y: Float) -> Float:
     return found
 
 
-def levels_of(stack: Stack) -> Iterator[Level]:
+def levels_of(stack: CaptureStack) -> Iterator[Level]:
     """From coarse to fine; the last has the texels of the pictures."""
     width, height = stack.size
     coarse, scale = _coarse(stack)
@@ -75,7 +75,7 @@ def levels_of(stack: Stack) -> Iterator[Level]:
             yield _read(stack, corners)
 
 
-def finest_of(stack: Stack) -> Level:
+def finest_of(stack: CaptureStack) -> Level:
     """Return the finest level alone, with parts selected on a coarse picture."""
     coarse, scale = _coarse(stack)
     if scale == 1:
@@ -83,7 +83,7 @@ def finest_of(stack: Stack) -> Level:
     return _read(stack, _busiest(coarse, scale, 1.0, stack.size))
 
 
-def _coarse(stack: Stack) -> tuple[Float, float]:
+def _coarse(stack: CaptureStack) -> tuple[Float, float]:
     """All of the pictures, small, and texels of the whole ones in one of theirs."""
     width, height = stack.size
     scale = max(1.0, max(width, height) / _COARSE)
@@ -147,7 +147,7 @@ def _cut(light: Float, corners: list[tuple[int, int]], scale: float) -> Level:
     return Level(np.stack(raw), *_grids(corners, side, width, height), _MARGIN, scale)
 
 
-def _read(stack: Stack, corners: list[tuple[int, int]]) -> Level:
+def _read(stack: CaptureStack, corners: list[tuple[int, int]]) -> Level:
     """Parts of the pictures at their own size."""
     width, height = stack.size
     side = min(_SIDE, width), min(_SIDE, height)

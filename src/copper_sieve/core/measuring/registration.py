@@ -20,7 +20,7 @@ from copper_sieve.core.image.raster import Float
 from copper_sieve.core.measuring.light_directions import FEWEST
 from copper_sieve.core.measuring.prediction import by_the_others, by_the_surface, roughness_of
 from copper_sieve.core.measuring.pyramid import Level, finest_of, levels_of
-from copper_sieve.core.measuring.stack import Placement, Stack
+from copper_sieve.core.measuring.stack import CaptureStack, Placement
 
 _BY_OTHERS, _BY_SURFACE, _FROM_NOWHERE, _FINER = 10, 6, 12, 5  # turns
 _FIRST_OFF, _LAST_OFF = 1.2, 0.1  # texels by which pictures may be off
@@ -44,7 +44,7 @@ Between = Callable[[], None]
 
 
 @dataclass(frozen=True, slots=True)
-class LinedUp:
+class Registration:
     """Where pictures lie.
 
     placements : of each; strangers : numbers from 0 of those that show something else
@@ -57,7 +57,7 @@ class LinedUp:
     after: float
 
 
-def line_up(stack: Stack, between: Between | None = None) -> LinedUp:
+def register(stack: CaptureStack, between: Between | None = None) -> Registration:
     """Where each picture lies against the surface; the mean of them is where the surface is.
 
     between : called from turn to turn, so that others may compute; it may raise
@@ -69,7 +69,7 @@ def line_up(stack: Stack, between: Between | None = None) -> LinedUp:
     fits = costs.mean() <= _NOTHING and not _is_strange(costs)
     if fits and table.farthest(table.moved(still, table.by_the_surface, _LOOKS)) < _STILL:
         cost = float(costs.mean())
-        return LinedUp((Placement(),) * len(stack.shots), (), cost, cost)
+        return Registration((Placement(),) * len(stack.shots), (), cost, cost)
     levels = list(levels_of(stack))
     kept, state = _without_strangers(stack, levels[0], between)
     strangers = tuple(n for n in range(len(stack.shots)) if n not in kept)
@@ -88,12 +88,12 @@ def line_up(stack: Stack, between: Between | None = None) -> LinedUp:
     if after < _BETTER * before:
         for n, place in zip(kept, _placements(state), strict=True):
             found[n] = place
-    return LinedUp(tuple(found), strangers, before, after)
+    return Registration(tuple(found), strangers, before, after)
 
 
-def roughly_lined_up(stack: Stack, between: Between | None = None) -> tuple[Float, Float]:
+def register_coarsely(stack: CaptureStack, between: Between | None = None) -> tuple[Float, Float]:
     """All pictures small, lined up by each other whatever their lights, (L, h, w, 3), and where
-    their texels are, see `Stack.places`."""
+    their texels are, see `CaptureStack.places`."""
     level = next(levels_of(stack))
     table = _Table(stack, level, between)
     state = np.zeros((len(stack.shots), 3))
@@ -101,7 +101,7 @@ def roughly_lined_up(stack: Stack, between: Between | None = None) -> tuple[Floa
 
 
 def _without_strangers(
-    stack: Stack, level: Level, between: Between | None
+    stack: CaptureStack, level: Level, between: Between | None
 ) -> tuple[list[int], State]:
     """Return the pictures that show the same surface, with their mutual placements."""
     kept = list(range(len(stack.shots)))
@@ -161,7 +161,7 @@ class _Table:
     A state is (L, 3): texels to the right and down, and clockwise rotation in radians.
     """
 
-    def __init__(self, stack: Stack, level: Level, between: Between | None = None) -> None:
+    def __init__(self, stack: CaptureStack, level: Level, between: Between | None = None) -> None:
         self._between = between
         self._stack, self._level = stack, level
         width = stack.size[0] / level.scale

@@ -54,7 +54,7 @@ ABOVE = Lamp((0.0, 0.0, 1.0))
 
 
 @dataclass(frozen=True, slots=True)
-class Shot:
+class Capture:
     """One picture of the surface.
 
     codes : (H, W, 3), uint8 or uint16 in sRGB, or float32 in linear light
@@ -105,7 +105,7 @@ def reduced_light(codes: Codes | Float, width: int, height: int) -> Float:
     return np.asarray(found, np.float32)
 
 
-class Stack:
+class CaptureStack:
     """Pictures in linear light, divided by exposure and lamp.
 
     white : what a white surface straight below a lamp of strength 1 shows
@@ -117,7 +117,7 @@ class Stack:
     """
 
     def __init__(
-        self, shots: Sequence[Shot], white: White = 1.0, noise: float = NOISE,
+        self, shots: Sequence[Capture], white: White = 1.0, noise: float = NOISE,
         mirrors: float = F0,
     ) -> None:  # fmt: skip
         height, width = shots[0].codes.shape[:2]
@@ -212,10 +212,10 @@ class Stack:
                 found[n, row] = across.mean(0)
         return found
 
-    def without(self, left_out: Sequence[int]) -> Stack:
+    def without(self, left_out: Sequence[int]) -> CaptureStack:
         """The same pictures but for some, by their numbers from 0."""
         kept = [n for n in range(len(self.shots)) if n not in left_out]
-        other = Stack([self.shots[n] for n in kept])
+        other = CaptureStack([self.shots[n] for n in kept])
         other._scales, other.noise = [self._scales[n] for n in kept], self.noise
         other._tint, other.darker = self._tint, self.darker
         return other

@@ -22,8 +22,8 @@ from scipy.optimize import least_squares
 from copper_sieve.core.errors import MeasureError
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.measuring.light_directions import Lamp
-from copper_sieve.core.measuring.light_priors import Said, State
-from copper_sieve.core.measuring.light_refinement import Adjusted, adjusted
+from copper_sieve.core.measuring.light_priors import LightParameters, LightPriors
+from copper_sieve.core.measuring.light_refinement import RefinedLights, refine_lights
 from copper_sieve.core.measuring.prediction import roughness_of
 from copper_sieve.core.measuring.solving import solve
 
@@ -48,7 +48,7 @@ _FARTHEST = 32  # texels from what casts a shadow
 
 
 @dataclass(frozen=True, slots=True)
-class Guessed:
+class UncalibratedStart:
     """Lights estimated from the pictures alone.
 
     lamps : of each picture
@@ -60,18 +60,18 @@ class Guessed:
     sided: float
 
 
-def guess_lamps(  # noqa: PLR0917
+def estimate_start(  # noqa: PLR0917
     light: Float,
     places: Float,
     noise: float,
     hint: Sequence[Lamp] = (),
     up: float | None = None,
     between: Callable[[], None] | None = None,
-) -> Guessed:
+) -> UncalibratedStart:
     """The lamp of each picture.
 
     light : (L, H, W, 3) float32, lined up, negative where a picture has none; noise : one sigma
-    places : (H, W, 3) of its texels, see `adjusted`
+    places : (H, W, 3) of its texels, see `refine_lights`
     hint : about where lamps were against each other, as turning the sample tells
     up : degrees above the surface, of lamps that all stood in a ring of known height
     Raises MeasureError where there are too few pictures, or they tell no such thing.
@@ -83,11 +83,11 @@ def guess_lamps(  # noqa: PLR0917
             f"{FEWEST}, place a ball next to the surface, or give the light directions"
         )
 
-    def tried(lamps: Sequence[Lamp], off: float) -> Adjusted:
+    def tried(lamps: Sequence[Lamp], off: float) -> RefinedLights:
         if up is not None:
             lamps = [Lamp.at(one.around, up, one.distance, one.strength) for one in lamps]
-        held = Said(lamps, off, off if up is None else _RING)
-        return adjusted(light, places, noise, held, between)
+        held = LightPriors(lamps, off, off if up is None else _RING)
+        return refine_lights(light, places, noise, held, between)
 
     if hint:
         found = tried(hint, _WALKED)
@@ -106,9 +106,11 @@ def guess_lamps(  # noqa: PLR0917
     if np.mean([1 / (one.distance or np.inf) for one in found.lamps]) > _NEARBY:
         other = tried([replace(one.turned(180), distance=None) for one in found.lamps], _ARRANGED)
         if found.cost < _SIDED * other.cost:
-            return Guessed(found.lamps, 1.0)
+            return UncalibratedStart(found.lamps, 1.0)
     lamps, sided = _arranged(light, places, found.lamps, noise)
-    return Guessed(tried([replace(one, distance=None) for one in lamps], _ARRANGED).lamps, sided)
+    return UncalibratedStart(
+        tried([replace(one, distance=None) for one in lamps], _ARRANGED).lamps, sided
+    )
 
 
 def _by_slant(light: Float, places: Float) -> list[Lamp]:
@@ -146,7 +148,7 @@ def _arranged(
     integrable, and shadows must be behind raised areas. If neither determines it, the
     photographer is assumed to start on the right and walk counterclockwise.
     """
-    state = State.of(lamps)
+    state = LightParameters.of(lamps)
     towards, square = state.ways(places)
     scale = (state.strength[:, None, None, None] / square).astype(np.float32)
     even = np.where(light < 0, light, light / scale)

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.errors import MeshError
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.image.tile_layout import Sheet
+from copper_sieve.core.image.tile_layout import TileLayout
 from copper_sieve.core.mesh.islands import signed_areas
 from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.mesh.rasterization import covering, samples_in_texel
@@ -36,7 +36,7 @@ class Coverage:
     @classmethod
     def of(
         cls, mesh: Mesh, label: str, material: str | None = None, uv_set: int = 0,
-        sheet: Sheet | None = None,
+        sheet: TileLayout | None = None,
     ) -> Coverage:  # fmt: skip
         """Of one material of a model, or of all. Raises MeshError where there is nothing."""
         uv = cls._islands(mesh, label, material, uv_set, sheet)
@@ -50,7 +50,7 @@ class Coverage:
         label: str,
         material: str | None = None,
         uv_set: int = 0,
-        sheet: Sheet | None = None,
+        sheet: TileLayout | None = None,
     ) -> Coverage:
         """Return it for a model that is only read when needed.
 
@@ -64,7 +64,7 @@ class Coverage:
 
     @staticmethod
     def _islands(
-        mesh: Mesh, label: str, material: str | None, uv_set: int, sheet: Sheet | None
+        mesh: Mesh, label: str, material: str | None, uv_set: int, sheet: TileLayout | None
     ) -> Float:
         if uv_set >= len(mesh.uvs):
             raise MeshError(

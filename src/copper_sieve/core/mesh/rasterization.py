@@ -16,7 +16,7 @@ _NO_AREA = 1e-30
 
 
 @dataclass(frozen=True, slots=True)
-class Covering:
+class Rasterization:
     """What lies under one sample of each texel.
 
     triangles : (H, W) int32, the triangle there; -1 where there is none. Where several
@@ -35,7 +35,7 @@ class Covering:
 
 def covering(
     uv: Float, width: int, height: int, sample: tuple[float, float] = (0.5, 0.5)
-) -> Covering:
+) -> Rasterization:
     """Draw triangles by their UVs over the tile from 0 to 1.
 
     uv : (T, 3, 2) float32, v down; sample : where in each texel it is looked at, across and down,
@@ -46,7 +46,7 @@ def covering(
     weights = np.zeros((height, width, 2), dtype=np.float32)
     places = uv.astype(np.float64) * [width, height] - sample
     _draw(places, triangles, weights)
-    return Covering(triangles, weights)
+    return Rasterization(triangles, weights)
 
 
 @njit(parallel=True, cache=True, nogil=True)

@@ -96,7 +96,7 @@ def _embree() -> tuple[Any, int]:
     return embree, embree.rtcNewDevice(None)
 
 
-class RayRoom:
+class RayMemory:
     """Memory for the rays of a kernel, one for each block of its work; `base` is its address."""
 
     def __init__(self, blocks: int) -> None:

@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.image.tile_layout import FIRST_TILE, LAST_TILE, TILES_ACROSS, Sheet
+from copper_sieve.core.image.tile_layout import FIRST_TILE, LAST_TILE, TILES_ACROSS, TileLayout
 from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.mesh.mesh_cache import kept
 
@@ -22,7 +22,7 @@ def tiles_of(uv: Float) -> list[int]:
     return sorted(number for number in numbers if number <= LAST_TILE)
 
 
-def on_sheet(mesh: Mesh, sheet: Sheet) -> Mesh:
+def on_sheet(mesh: Mesh, sheet: TileLayout) -> Mesh:
     """The same model with its UVs over the whole sheet of a set with tiles, from 0 to 1."""
 
     def moved(uv: Float) -> Float:

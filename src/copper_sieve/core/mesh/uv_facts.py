@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.image.padding import nearest_covered
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.image.tile_layout import TILES_ACROSS, Sheet, place_of_tile
+from copper_sieve.core.image.tile_layout import TILES_ACROSS, TileLayout, place_of_tile
 from copper_sieve.core.mesh.edges import pairs_of_sides, turns_of
 from copper_sieve.core.mesh.islands import Islands, areas_of, islands_of, signed_areas
 from copper_sieve.core.mesh.mesh import Ids, Mesh
@@ -50,7 +50,7 @@ def look_at_uvs(
     uv_set: int = 0,
     side: int = 1024,
     mips: int | None = None,
-    sheet: Sheet | None = None,
+    sheet: TileLayout | None = None,
 ) -> tuple[Islands | None, list[UvFact]]:
     """Look at one UV set as a picture of `side` texels draws it; the gravest facts first.
 
@@ -130,7 +130,7 @@ def _count(places: NDArray[np.float64], first: Ids, again: Ids, hit: NDArray[np.
                     first[r, c] = t
 
 
-def _outside(uv: Float, sheet: Sheet | None) -> list[UvFact]:
+def _outside(uv: Float, sheet: TileLayout | None) -> list[UvFact]:
     low = np.array([sheet.left, sheet.top] if sheet else [0, 0]) - _ON_THE_BORDER
     high = low + 2 * _ON_THE_BORDER + ([sheet.columns, sheet.rows] if sheet else [1, 1])
     out = np.asarray(((uv < low) | (uv > high)).any((1, 2)))
@@ -185,7 +185,7 @@ def _degenerate(mesh: Mesh, uv: Float) -> list[UvFact]:
 
 
 def _thin_gaps(
-    uv: Float, islands: Islands, side: int, mips: int, sheet: Sheet | None
+    uv: Float, islands: Islands, side: int, mips: int, sheet: TileLayout | None
 ) -> list[UvFact]:
     if len(islands.counts) < 2 or not mips:
         return []

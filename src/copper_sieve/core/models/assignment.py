@@ -110,7 +110,7 @@ def set_of(
 _SURE = 0.9  # of a name: no other file makes another thing of it
 
 
-def beside(
+def resolve_with_siblings(
     whole: str, assignment: Assignment, mark: str, confidence: float, stems: Mapping[str, str]
 ) -> tuple[Assignment, str]:
     """Improve a guess with the names of the other files, and return the mark of its map.

@@ -6,17 +6,17 @@ from dataclasses import dataclass
 
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.image.tile_layout import Sheet
+from copper_sieve.core.image.tile_layout import TileLayout
 from copper_sieve.core.image.wrap import Wrap, as_wrap
 from copper_sieve.core.models.texture_set import (
+    BlendedSet,
     Constant,
     Derived,
     Filling,
+    FromBlendedSet,
     FromMap,
-    FromPart,
     Imported,
     MapDefinition,
-    Part,
     PartName,
     SetDefinition,
     SurfaceSpec,
@@ -30,7 +30,7 @@ _DEEPEST_BLEND = 3  # sets of sets of sets
 
 
 @dataclass(frozen=True, slots=True)
-class Measured:
+class BlendInput:
     """A set to be blended, with measurements of its prepared surface.
 
     surface : width of all tiles together, and tiling; depth : meters between height 0 and 1
@@ -54,7 +54,7 @@ def with_height(texture_set: SetDefinition) -> SetDefinition:
     return _complete(texture_set, [MapKind.HEIGHT])
 
 
-def blended(name: str, below: Measured, above: Measured) -> SetDefinition:
+def blended(name: str, below: BlendInput, above: BlendInput) -> SetDefinition:
     """A set whose every map is blended of two sets; they are kept in it as they are now.
 
     The lower one gives the width, the size, its tiles and the model that it is made for. The upper
@@ -80,8 +80,8 @@ def blended(name: str, below: Measured, above: Measured) -> SetDefinition:
         for whole, own, most in zip(below.metres, above.metres, tiles, strict=True)
     )
     parts = {
-        "below": Part(texture_set=_complete(below.texture_set, kinds)),
-        "above": Part(
+        "below": BlendedSet(texture_set=_complete(below.texture_set, kinds)),
+        "above": BlendedSet(
             texture_set=_complete(above.texture_set, kinds), repeat=repeat,
             repeat_down=None if down == repeat else down,
         ),
@@ -110,7 +110,7 @@ def _depth_of(texture_set: SetDefinition) -> int:
     return 1 + max((_depth_of(one.texture_set) for one in texture_set.parts.values()), default=0)
 
 
-def _sheet_of(below: SetDefinition, above: SetDefinition) -> Sheet | None:
+def _sheet_of(below: SetDefinition, above: SetDefinition) -> TileLayout | None:
     """The tiles of a blend. Raises ParameterError where those of the upper set lie elsewhere."""
     if above.sheet and above.sheet != below.sheet:
         lower = "different tiles" if below.sheet else "none"
@@ -136,7 +136,7 @@ def _complete(texture_set: SetDefinition, kinds: list[MapKind]) -> SetDefinition
 
 
 def _way(
-    kind: MapKind, mask: MapKind, below: Part, above: Part, depths: dict[str, float]
+    kind: MapKind, mask: MapKind, below: BlendedSet, above: BlendedSet, depths: dict[str, float]
 ) -> MapDefinition:
     ways = [one.texture_set.maps[kind] for one in (below, above)]
     if all(_follows_height(way) for way in ways):
@@ -145,8 +145,8 @@ def _way(
         return ways[0]
     operation = get_operation(f"{kind}_from_parts")
     slots: dict[str, Filling] = {
-        "below": FromPart(part="below", kind=kind),
-        "above": FromPart(part="above", kind=kind),
+        "below": FromBlendedSet(part="below", kind=kind),
+        "above": FromBlendedSet(part="above", kind=kind),
         "mask": FromMap(kind=mask),
     }
     if any(slot.name == "below_height" for slot in operation.slots):
@@ -165,4 +165,4 @@ def _follows_height(way: MapDefinition) -> bool:
 
 def _heights() -> dict[str, Filling]:
     names: tuple[PartName, PartName] = ("below", "above")
-    return {f"{one}_height": FromPart(part=one, kind=MapKind.HEIGHT) for one in names}
+    return {f"{one}_height": FromBlendedSet(part=one, kind=MapKind.HEIGHT) for one in names}

@@ -25,7 +25,7 @@ _SHOWN = ("low", "medium", "high")
 
 
 @dataclass(frozen=True, slots=True)
-class Reading:
+class Interpretation:
     """One interpretation of a photo.
 
     name, words : short name, and description
@@ -39,7 +39,9 @@ class Reading:
     texture_set: SetDefinition
 
 
-def readings_of(texture_set: SetDefinition, about: About, azimuth: float | None) -> list[Reading]:
+def readings_of(
+    texture_set: SetDefinition, about: About, azimuth: float | None
+) -> list[Interpretation]:
     """The readings of a set.
 
     about : relief gives low, medium, high, and the directional light where there is one, else
@@ -64,7 +66,9 @@ def readings_of(texture_set: SetDefinition, about: About, azimuth: float | None)
     ]
 
 
-def _reliefs(texture_set: SetDefinition, height: object, azimuth: float | None) -> list[Reading]:
+def _reliefs(
+    texture_set: SetDefinition, height: object, azimuth: float | None
+) -> list[Interpretation]:
     if isinstance(texture_set.maps.get(MapKind.NORMAL), Imported) or (
         isinstance(height, Derived) and MapKind.NORMAL in get_operation(height.operation).inputs
     ):
@@ -101,7 +105,7 @@ def _reading(
     words: str,
     parameters: Mapping[str, Value] | None = None,
     relief: float | None = None,
-) -> Reading:
+) -> Interpretation:
     surface = texture_set.surface
     maps: dict[MapKind, Derived] = {}
     height = texture_set.maps.get(MapKind.HEIGHT)
@@ -116,7 +120,7 @@ def _reading(
         maps=maps,
     )  # fmt: skip
     applied = apply_recipe(recipe, texture_set).texture_set
-    return Reading(name, words, _same(texture_set, applied), applied)
+    return Interpretation(name, words, _same(texture_set, applied), applied)
 
 
 def _same(one: SetDefinition, other: SetDefinition) -> bool:

@@ -65,7 +65,7 @@ class PlacementSpec(Model):
         return Placement(self.right * width, self.down * width, self.turn)
 
 
-class ShotSpec(Model):
+class CaptureSpec(Model):
     """One picture of a surface, under one light."""
 
     source: _Sha256
@@ -115,10 +115,10 @@ class TintSpec(Model):
     blue: float = Field(default=1.0, gt=0, le=3)
 
 
-class ShotsSpec(Model):
+class CapturesSpec(Model):
     """Light captures of one surface, with the parameters of the measurement."""
 
-    shots: tuple[ShotSpec, ...] = Field(min_length=FEWEST, max_length=MOST)
+    shots: tuple[CaptureSpec, ...] = Field(min_length=FEWEST, max_length=MOST)
     ball: BallSpec | None = None
     white: float = Field(
         default=1.0, gt=0, le=1e4,
@@ -143,13 +143,13 @@ class ShotsSpec(Model):
     )
 
     @model_validator(mode="after")
-    def _each_once(self) -> ShotsSpec:
+    def _each_once(self) -> CapturesSpec:
         if len({one.source for one in self.shots}) < len(self.shots):
             raise ValueError("the same picture was given twice. Remove one of them")
         return self
 
     @property
-    def used(self) -> tuple[ShotSpec, ...]:
+    def used(self) -> tuple[CaptureSpec, ...]:
         """The pictures that are measured from."""
         return tuple(one for one in self.shots if one.used)
 

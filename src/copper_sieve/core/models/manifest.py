@@ -11,7 +11,7 @@ from copper_sieve.core.image.map_kind import NormalY
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.models.base import FileName, Model
 from copper_sieve.core.models.changes import Change
-from copper_sieve.core.models.light_captures import ShotsSpec
+from copper_sieve.core.models.light_captures import CapturesSpec
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.preparation import Preparation
 from copper_sieve.core.models.slot import Padding, Segment, Times
@@ -119,7 +119,7 @@ class Manifest(Model):
         default=Preparation(), description="how the set's pictures were prepared"
     )
     origin: Origin | None = Field(default=None, description="source card, license, origin")
-    shots: ShotsSpec | None = Field(
+    shots: CapturesSpec | None = Field(
         default=None, description="the light captures that the set was measured from",
         exclude_if=lambda shots: shots is None,  # so that other dictionaries stay unchanged
     )  # fmt: skip

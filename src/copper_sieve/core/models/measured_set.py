@@ -7,7 +7,7 @@ import re
 from collections.abc import Sequence
 
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.models.light_captures import BallSpec, ShotsSpec
+from copper_sieve.core.models.light_captures import BallSpec, CapturesSpec
 from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.preparation import Mark, Preparation
 from copper_sieve.core.models.texture_set import Derived, SetDefinition, SurfaceSpec, compose
@@ -20,7 +20,7 @@ _WIDER = 1.25  # its shadow surrounds it
 
 
 def compose_measured(
-    name: str, shots: ShotsSpec, size: tuple[int, int], surface: SurfaceSpec | None = None
+    name: str, shots: CapturesSpec, size: tuple[int, int], surface: SurfaceSpec | None = None
 ) -> SetDefinition:
     """Return a complete set: measured maps, and maps derived from them; a ball is filled from its
     neighborhood.

@@ -15,8 +15,8 @@ from copper_sieve.core.models.relief import RELIEF, Relief
 from copper_sieve.core.models.texture_set import (
     Constant,
     Derived,
+    FromBlendedSet,
     FromMap,
-    FromPart,
     Imported,
     MapDefinition,
     SetDefinition,
@@ -77,7 +77,7 @@ def recipe_of(texture_set: SetDefinition, name: str) -> Recipe:
     maps: dict[MapKind, Derived | Constant] = {}
     for kind, definition in texture_set.maps.items():
         if isinstance(definition, Derived):
-            if any(isinstance(one, FromPart) for one in definition.slots.values()):
+            if any(isinstance(one, FromBlendedSet) for one in definition.slots.values()):
                 continue  # the sets that this one is blended of are its own
             required = {s.name for s in get_operation(definition.operation).slots if s.required}
             kept = {

@@ -114,7 +114,7 @@ def _turned(kind: MapKind, way: MapDefinition) -> MapDefinition:
 
 
 @dataclass(frozen=True, slots=True)
-class Merged:
+class MergeResult:
     """Two merged sets.
 
     taken : maps of the other set that are now used; shelved : maps kept as alternatives, because
@@ -127,7 +127,7 @@ class Merged:
     left: dict[MapKind, str]
 
 
-def merged(into: SetDefinition, other: SetDefinition) -> Merged:
+def merged(into: SetDefinition, other: SetDefinition) -> MergeResult:
     """The maps of another set that came in, or are one value, as further maps of a set.
 
     A picture takes the place of a map that the set derives. Where the set has a picture of its own,
@@ -149,7 +149,7 @@ def merged(into: SetDefinition, other: SetDefinition) -> Merged:
             shelf = (*(one for one in out.shelf.get(kind, ()) if one != way), way)
             out = out.model_copy(update={"shelf": {**out.shelf, kind: shelf}})
             shelved.append(kind)
-    return Merged(out, tuple(taken), tuple(shelved), left)
+    return MergeResult(out, tuple(taken), tuple(shelved), left)
 
 
 def _came_in(way: MapDefinition) -> bool:

@@ -13,15 +13,15 @@ from copper_sieve.core.image.encoding import Curve
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.meaning import can_be_read_as
 from copper_sieve.core.image.raster import Encoding
-from copper_sieve.core.image.tile_layout import Sheet
+from copper_sieve.core.image.tile_layout import TileLayout
 from copper_sieve.core.image.wrap import WrapSpec, as_wrap
 from copper_sieve.core.models.base import Model
-from copper_sieve.core.models.light_captures import ShotsSpec
+from copper_sieve.core.models.light_captures import CapturesSpec
 from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.preparation import FrameSpec, Preparation
 from copper_sieve.core.models.relief import RELIEF, STEEPEST_RELIEF
-from copper_sieve.core.operations import Operation, Surface, default_operation, get_operation
+from copper_sieve.core.operations import Operation, SurfaceContext, default_operation, get_operation
 
 LONGEST_NAME = 100
 _Sha256 = Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
@@ -29,7 +29,7 @@ NAME_RULE = rf"^[A-Za-z0-9][A-Za-z0-9_.\-]{{0,{LONGEST_NAME - 1}}}$"
 
 
 class SurfaceSpec(Model):
-    """Physical properties of a set; see `operations.Surface`.
+    """Physical properties of a set; see `operations.SurfaceContext`.
 
     In a set the width is that of the imported reference map; `graph.geometry.geometry_of` returns
     the prepared one.
@@ -56,10 +56,10 @@ class SurfaceSpec(Model):
         default=False, description="tiling: both directions (true), none (false), across or down"
     )
 
-    def surface(self) -> Surface:
+    def surface(self) -> SurfaceContext:
         """The same as the operations take it."""
         relief = self.relief if self.depth is None else None
-        return Surface(self.tile_size, self.depth or 0.0, as_wrap(self.wrap), relief)
+        return SurfaceContext(self.tile_size, self.depth or 0.0, as_wrap(self.wrap), relief)
 
 
 class Imported(Model):
@@ -130,7 +130,7 @@ class FromMap(Model):
 PartName = Literal["below", "above"]
 
 
-class FromPart(Model):
+class FromBlendedSet(Model):
     """What fills a slot of an operation: a map of one of the sets that this one is blended of."""
 
     how: Literal["part"] = "part"
@@ -138,7 +138,7 @@ class FromPart(Model):
     kind: MapKind
 
 
-Filling = Annotated[Imported | FromMap | FromPart, Field(discriminator="how")]
+Filling = Annotated[Imported | FromMap | FromBlendedSet, Field(discriminator="how")]
 
 
 class Derived(Model):
@@ -183,14 +183,14 @@ class SetDefinition(Model):
         description="alternative sources of a map, with their settings",
     )
     origin: Origin | None = Field(default=None, description="the source card of its import")
-    parts: dict[PartName, Part] = Field(
+    parts: dict[PartName, BlendedSet] = Field(
         default_factory=dict, description="snapshots of the two sets that this one blends"
     )
     model: ModelLink | None = Field(
         default=None, description="the linked model",
         exclude_if=lambda tie: tie is None,  # so that older definitions keep their meaning
     )  # fmt: skip
-    shots: ShotsSpec | None = Field(
+    shots: CapturesSpec | None = Field(
         default=None, description="the light captures that the set is measured from",
         exclude_if=lambda shots: shots is None,  # so that older definitions read as written
     )  # fmt: skip
@@ -215,7 +215,7 @@ class SetDefinition(Model):
         return self
 
     @property
-    def sheet(self) -> Sheet | None:
+    def sheet(self) -> TileLayout | None:
         """The layout of its UV tiles; None for a set without. Raises ParameterError.
 
         A blend has the layout of its lower set.
@@ -223,7 +223,7 @@ class SetDefinition(Model):
         pictures = [one for way in self.maps.values() for one in imported_in(way)]
         numbers = {number for one in pictures for number in one.tiles}
         if numbers:
-            return Sheet.of(numbers)
+            return TileLayout.of(numbers)
         below = self.parts.get("below")
         return below.texture_set.sheet if below else None
 
@@ -237,7 +237,7 @@ class SetDefinition(Model):
 
     def _check_parts(self, definition: Derived) -> None:
         for name, filling in definition.slots.items():
-            if isinstance(filling, FromPart) and filling.part not in self.parts:
+            if isinstance(filling, FromBlendedSet) and filling.part not in self.parts:
                 raise ParameterError(
                     f"{definition.operation}: {name} is a map of the set {filling.part}, but "
                     "this set isn't a blend. Choose another map"
@@ -260,7 +260,7 @@ class SetDefinition(Model):
         return self.model_copy(update={"maps": {**self.maps, kind: definition}})
 
 
-class Part(Model):
+class BlendedSet(Model):
     """One of two blended sets, at the time of blending.
 
     repeat : number of repetitions across the blend
@@ -308,7 +308,7 @@ def _check_slots(found: Operation, definition: Derived) -> None:
         slot = found.slot(name)
         if isinstance(filling, Imported):
             _check_channels(slot.takes, filling)
-        if isinstance(filling, FromMap | FromPart) and not can_be_read_as(
+        if isinstance(filling, FromMap | FromBlendedSet) and not can_be_read_as(
             filling.kind.facts.meaning, slot.takes.facts.meaning
         ):
             raise ParameterError(

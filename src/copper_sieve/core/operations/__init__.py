@@ -10,9 +10,9 @@ import pkgutil
 from copper_sieve.core.operations.declaration import (
     OPERATIONS,
     Operation,
+    OperationInput,
     Parameter,
-    Slot,
-    Surface,
+    SurfaceContext,
     default_operation,
     get_operation,
 )
@@ -23,9 +23,9 @@ for _module in sorted(one.name for one in pkgutil.walk_packages(__path__, f"{__n
 __all__ = [
     "OPERATIONS",
     "Operation",
+    "OperationInput",
     "Parameter",
-    "Slot",
-    "Surface",
+    "SurfaceContext",
     "default_operation",
     "get_operation",
 ]

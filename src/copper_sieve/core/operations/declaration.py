@@ -22,7 +22,7 @@ _LONGEST_NAMES = 1000
 
 
 @dataclass(frozen=True, slots=True)
-class Surface:
+class SurfaceContext:
     """The physical side of a texture set, the same for every operation on it.
 
     tile_size : metres across the picture's width, > 0
@@ -50,7 +50,7 @@ class Surface:
     @classmethod
     def of(
         cls, tile_size: float = 1.0, depth: float = 0.02, *, wrap: Wrap | WrapSpec = False
-    ) -> Surface:
+    ) -> SurfaceContext:
         """The same with `wrap` as a definition states it."""
         return cls(tile_size, depth, as_wrap(wrap))
 
@@ -149,7 +149,7 @@ def _as_colors(value: Any, most: int) -> str:
 
 
 @dataclass(frozen=True, slots=True)
-class Slot:
+class OperationInput:
     """A further input which the user chooses: a picture of its own, or any map of the set.
 
     `takes` is the kind as which a picture is read; a map of another meaning is converted where
@@ -170,7 +170,7 @@ class Slot:
 
 # By map type for the set's maps, by slot name for slots.
 Inputs = Mapping[str, Float]
-Compute = Callable[[Inputs, Mapping[str, Any], Surface], Float]
+Compute = Callable[[Inputs, Mapping[str, Any], SurfaceContext], Float]
 
 
 @dataclass(frozen=True, slots=True)
@@ -194,7 +194,7 @@ class Operation:
     parameters: tuple[Parameter, ...]
     compute: Compute
     surface_reads: tuple[str, ...] = ()
-    slots: tuple[Slot, ...] = ()
+    slots: tuple[OperationInput, ...] = ()
     default: bool = False
     blends: bool = False
     states_depth: str | None = None
@@ -205,7 +205,7 @@ class Operation:
         """It needs nothing but single pictures and maps of one set: no model, no other set."""
         return not self.blends and self.takes_from is None
 
-    def slot(self, name: str) -> Slot:
+    def slot(self, name: str) -> OperationInput:
         """The slot of that name. Raises ParameterError."""
         found = next((one for one in self.slots if one.name == name), None)
         if found is None:
@@ -240,7 +240,7 @@ def operation(
     inputs: tuple[MapKind, ...],
     parameters: tuple[Parameter, ...] = (),
     surface_reads: tuple[str, ...] = (),
-    slots: tuple[Slot, ...] = (),
+    slots: tuple[OperationInput, ...] = (),
     default: bool = False,
     blends: bool = False,
     states_depth: str | None = None,

@@ -15,7 +15,7 @@ from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.normals import normalize
 from copper_sieve.core.image.raster import Encoding, Float, Picture, Raster
 from copper_sieve.core.lighting.environment import Environment
-from copper_sieve.core.lighting.shading import Around, Material, shade
+from copper_sieve.core.lighting.shading import Illumination, Material, shade
 from copper_sieve.core.models.changes import Invert
 from copper_sieve.core.operations.reflectance.workflow import metal_rough_of
 
@@ -64,7 +64,7 @@ def prove(
         return None
     f0 = export.preset.dielectric_f0
     light: dict[str, Any] = (
-        {"around": Around(environment=environment), "lights": ()} if environment else {}
+        {"around": Illumination(environment=environment), "lights": ()} if environment else {}
     )
     before = shade(Material.of({kind: rasters[kind].pixels for kind in BEFORE}, f0), **light)
     after = shade(_spec_gloss(read) if specular else Material.of(read, f0), **light)

@@ -19,7 +19,7 @@ from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.normals import with_rebuilt_z
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture
 from copper_sieve.core.models.texture_set import Imported
-from copper_sieve.core.operations import Parameter, Surface, get_operation
+from copper_sieve.core.operations import Parameter, SurfaceContext, get_operation
 from copper_sieve.core.operations.reflectance.specular_level import f0_from_ior
 
 OnValues = Callable[[Float, Mapping[str, Any]], Float]
@@ -228,7 +228,7 @@ def convert(
             continue
         names = {one.name for one in operation.parameters}
         settled = operation.resolve({k: v for k, v in given.items() if k in names})
-        made[kind] = _picture(kind, operation.compute(maps, settled, Surface()), bits)
+        made[kind] = _picture(kind, operation.compute(maps, settled, SurfaceContext()), bits)
     return _with_alpha(made, pictures)
 
 

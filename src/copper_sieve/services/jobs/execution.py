@@ -6,7 +6,7 @@ import logging
 from collections.abc import Callable
 from contextlib import AbstractContextManager, nullcontext
 
-from copper_sieve.core.errors import CancelledError, DatabaseAwayError, SieveError
+from copper_sieve.core.errors import CancelledError, DatabaseUnavailableError, SieveError
 from copper_sieve.services.context import Context
 from copper_sieve.services.jobs.kinds import KINDS
 from copper_sieve.services.jobs.running import Running
@@ -62,7 +62,7 @@ def carry_out(
             with context.database.transaction() as connection:
                 store.put_back(connection, job)
             raise PutBackError from None
-    except DatabaseAwayError:
+    except DatabaseUnavailableError:
         raise
     except SieveError as error:
         _fail(context, running, error.message, error.code)

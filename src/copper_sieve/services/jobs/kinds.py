@@ -18,10 +18,10 @@ from copper_sieve.services import (
 from copper_sieve.services.context import Context
 from copper_sieve.services.jobs.running import Running
 from copper_sieve.store.database import Transaction
-from copper_sieve.store.jobs import JobName, KeptJob
+from copper_sieve.store.jobs import JobName, StoredJob
 
 
-def _nothing(_: Context, __: Transaction, ___: KeptJob, ____: str) -> None:
+def _nothing(_: Context, __: Transaction, ___: StoredJob, ____: str) -> None:
     pass
 
 
@@ -35,7 +35,7 @@ class JobKind:
     """
 
     run: Callable[[Context, Running], object]
-    ended_without_result: Callable[[Context, Transaction, KeptJob, str], None] = _nothing
+    ended_without_result: Callable[[Context, Transaction, StoredJob, str], None] = _nothing
 
 
 def _import_model(context: Context, running: Running) -> None:

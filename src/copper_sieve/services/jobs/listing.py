@@ -8,7 +8,7 @@ from copper_sieve.core.errors import ConflictError
 from copper_sieve.services.context import Context
 from copper_sieve.services.jobs.kinds import KINDS
 from copper_sieve.store import jobs as store
-from copper_sieve.store.jobs import KeptJob
+from copper_sieve.store.jobs import StoredJob
 from copper_sieve.store.projects import get_project
 
 _RECENT = 600.0  # seconds for which a job that was carried out stays in the list
@@ -16,27 +16,27 @@ _TELLS = 0.03  # seconds before the pace of a job is meaningful
 _CANCELLED = "The job was cancelled"
 
 
-def of_project(context: Context, project_slug: str) -> list[KeptJob]:
+def of_project(context: Context, project_slug: str) -> list[StoredJob]:
     """List the jobs of a project and those of none, in the order in which they were asked for."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         return store.of_project(connection, project.id, _RECENT)
 
 
-def get(context: Context, job_id: int) -> KeptJob:
+def get(context: Context, job_id: int) -> StoredJob:
     """One job. Raises NotFoundError."""
     with context.database.transaction() as connection:
         return store.get_job(connection, job_id)
 
 
-def seconds_so_far(job: KeptJob) -> float | None:
+def seconds_so_far(job: StoredJob) -> float | None:
     """For how long a job has been running; None where it doesn't run."""
     if job.state != "running" or job.started_at is None:
         return None
     return (datetime.now(UTC) - job.started_at).total_seconds()
 
 
-def seconds_left(job: KeptJob) -> float | None:
+def seconds_left(job: StoredJob) -> float | None:
     """How long a running job goes on at its pace so far; None where that says nothing yet."""
     so_far = seconds_so_far(job)
     if so_far is None or not job.started_at or not job.progressed_at or job.progress < _TELLS:
@@ -45,7 +45,7 @@ def seconds_left(job: KeptJob) -> float | None:
     return max(1.0, until / job.progress - so_far)
 
 
-def cancel(context: Context, job_id: int) -> KeptJob:
+def cancel(context: Context, job_id: int) -> StoredJob:
     """Give up a job that waits or runs; nothing of it is stored.
 
     Raises
@@ -63,7 +63,7 @@ def cancel(context: Context, job_id: int) -> KeptJob:
         return job
 
 
-def retry(context: Context, job_id: int) -> KeptJob:
+def retry(context: Context, job_id: int) -> StoredJob:
     """Try a job again that failed or was cancelled.
 
     Raises

@@ -10,7 +10,7 @@ from copper_sieve.core.untrusted_paths import safe_file_name
 from copper_sieve.services.context import Context
 from copper_sieve.store import jobs as store
 from copper_sieve.store.database import Transaction
-from copper_sieve.store.jobs import JobName, KeptJob, Lane, NewJob
+from copper_sieve.store.jobs import JobName, Lane, NewJob, StoredJob
 from copper_sieve.store.projects import get_project
 
 _SMALL_FILE = 8 << 20  # bytes; the job of a larger file runs in the lane of large jobs
@@ -31,7 +31,7 @@ _RUNS_ANEW = ("file_comparison", "file_detection")
 
 def ask(
     context: Context, connection: Transaction, wanted: NewJob, file: Path | None = None
-) -> KeptJob:
+) -> StoredJob:
     """Add a job and its task, or return an equal job that waits or runs.
 
     file : input of the job; stored with the job
@@ -50,7 +50,7 @@ def ask(
 def ask_import(  # noqa: PLR0917
     context: Context, kind: JobName, file: Path, name: str, project_slug: str | None = None,
     more: Mapping[str, str] | None = None,
-) -> KeptJob:  # fmt: skip
+) -> StoredJob:  # fmt: skip
     """Ask for a file to be imported; the same file with the same arguments is one job.
 
     name : of the file; project_slug : the project that it is imported into, if there is one

@@ -9,11 +9,11 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from copper_sieve.core.errors import CancelledError, DatabaseAwayError
+from copper_sieve.core.errors import CancelledError, DatabaseUnavailableError
 from copper_sieve.services.context import Context
 from copper_sieve.store import jobs as store
 from copper_sieve.store.database import Transaction
-from copper_sieve.store.jobs import KeptJob
+from copper_sieve.store.jobs import StoredJob
 
 _REPORT_EVERY = 0.25  # seconds
 
@@ -25,7 +25,7 @@ class Running:
     """
 
     def __init__(
-        self, context: Context, job: KeptJob, is_stopping: Callable[[], bool] = lambda: False
+        self, context: Context, job: StoredJob, is_stopping: Callable[[], bool] = lambda: False
     ) -> None:
         self.job, self.is_stopping = job, is_stopping
         self._context = context
@@ -52,7 +52,9 @@ class Running:
                     with self._context.database.transaction() as connection:
                         if not store.report(connection, self.job, share, step):
                             self._is_given_up = True
-                except DatabaseAwayError:  # the work continues; its end waits for the database
+                except (
+                    DatabaseUnavailableError
+                ):  # the work continues; its end waits for the database
                     self._last = time.monotonic()
         self.check()
 

@@ -22,13 +22,13 @@ from copper_sieve.services.deliveries import get
 from copper_sieve.services.delivery_worker import packing_of
 from copper_sieve.services.sets import map_pictures
 from copper_sieve.services.tray.lit import lit_of
-from copper_sieve.store.delivery_rows import KeptDelivery, KeptPart
+from copper_sieve.store.delivery_rows import StoredDelivery, StoredPart
 
 _LIT_SIDE, _PICTURE_SIDE, _CHANNEL_SIDE = 320, 160, 72
 
 
 @dataclass(frozen=True, slots=True)
-class SheetPicture:
+class ContactSheetPicture:
     """A PNG with its words."""
 
     words: str
@@ -36,17 +36,17 @@ class SheetPicture:
 
 
 @dataclass(frozen=True, slots=True)
-class SheetFile:
+class ContactSheetFile:
     """A delivered file: its facts in words, and its pictures where it still lies there."""
 
     name: str
     facts: str
     picture: bytes | None
-    channels: tuple[SheetPicture, ...]
+    channels: tuple[ContactSheetPicture, ...]
 
 
 @dataclass(frozen=True, slots=True)
-class SheetPart:
+class ContactSheetPart:
     """One set for one target.
 
     facts, origin : in words, empty where nothing is known
@@ -57,45 +57,45 @@ class SheetPart:
     facts: str
     origin: str
     lit: bytes | None
-    maps: tuple[SheetPicture, ...]
-    files: tuple[SheetFile, ...]
+    maps: tuple[ContactSheetPicture, ...]
+    files: tuple[ContactSheetFile, ...]
     remarks: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True)
-class Sheet:
+class ContactSheet:
     """A delivery; its parts are made while they are taken."""
 
     delivery_id: int
     finished_at: datetime | None
     count: int
-    parts: Iterator[SheetPart]
+    parts: Iterator[ContactSheetPart]
 
 
-def sheet(context: Context, delivery_id: int) -> Sheet:
+def sheet(context: Context, delivery_id: int) -> ContactSheet:
     """The contact sheet of a delivery. Raises NotFoundError, DeliveryError before it is done."""
     delivery = get(context, delivery_id)
     done = [part for part in delivery.parts if part.manifest]
     if not done:
         raise DeliveryError(f"delivery {delivery_id} has no delivered files to show")
     parts = (_part(context, delivery, part) for part in done)
-    return Sheet(delivery.id, delivery.finished_at, len(done), parts)
+    return ContactSheet(delivery.id, delivery.finished_at, len(done), parts)
 
 
-def _part(context: Context, delivery: KeptDelivery, part: KeptPart) -> SheetPart:
+def _part(context: Context, delivery: StoredDelivery, part: StoredPart) -> ContactSheetPart:
     manifest = Manifest.model_validate(part.manifest)
     definition = SetDefinition.model_validate(part.definition)
     export, sizes = packing_of(context, part)
     lit: bytes | None = None
-    maps: tuple[SheetPicture, ...] = ()
+    maps: tuple[ContactSheetPicture, ...] = ()
     with suppress(SieveError):  # a set that can be computed no more still has its files
         lit = lit_of(context, definition, sizes, _LIT_SIDE)
         pictures = map_pictures(context, definition, sizes)
         maps = tuple(
-            SheetPicture(f"{kind.facts.title}, {definition.maps[kind].how}", png)
+            ContactSheetPicture(f"{kind.facts.title}, {definition.maps[kind].how}", png)
             for kind, png in pictures.items()
         )
-    return SheetPart(
+    return ContactSheetPart(
         set_name=manifest.set,
         target=manifest.target_title,
         facts=_facts(manifest, export),
@@ -130,8 +130,8 @@ def _origin(manifest: Manifest) -> str:
 
 
 def _file(
-    context: Context, delivery_id: int, part: KeptPart, entry: FileEntry, export: ExportPlan
-) -> SheetFile:
+    context: Context, delivery_id: int, part: StoredPart, entry: FileEntry, export: ExportPlan
+) -> ContactSheetFile:
     facts = (
         f"{entry.width} × {entry.height}, {entry.bits} bit, "
         f"{'sRGB' if entry.encoding is Encoding.SRGB else 'linear data'}, {_bytes(entry.bytes)}"
@@ -139,15 +139,17 @@ def _file(
     try:
         picture = read_picture(delivered_file(context, delivery_id, part.n, entry.name))[1]
     except (NotFoundError, SieveError) as error:
-        return SheetFile(entry.name, f"{facts}; {error.message}", None, ())
+        return ContactSheetFile(entry.name, f"{facts}; {error.message}", None, ())
     planned = next((one for one in export.files if one.name == entry.name), None)
     words = {letter: slot.words() for letter, slot in planned.slots.items()} if planned else {}
     channels = tuple(
-        SheetPicture(f"{one.channel} {words.get(one.channel, one.map or '')}".strip(),
+        ContactSheetPicture(f"{one.channel} {words.get(one.channel, one.map or '')}".strip(),
                      _channel(picture, one.channel))
         for one in entry.channels
     )  # fmt: skip
-    return SheetFile(entry.name, facts, encode_png(thumbnail(picture, _PICTURE_SIDE)), channels)
+    return ContactSheetFile(
+        entry.name, facts, encode_png(thumbnail(picture, _PICTURE_SIDE)), channels
+    )
 
 
 def _channel(picture: Picture, name: str) -> bytes:

@@ -6,7 +6,12 @@ import base64
 from collections.abc import Iterator
 from html import escape
 
-from copper_sieve.services.sheet.contents import Sheet, SheetFile, SheetPart, SheetPicture
+from copper_sieve.services.sheet.contents import (
+    ContactSheet,
+    ContactSheetFile,
+    ContactSheetPart,
+    ContactSheetPicture,
+)
 
 _STYLE = """
 :root { color-scheme: light; }
@@ -32,7 +37,7 @@ td > img { width: 84px; height: 84px; }
 """
 
 
-def html(sheet: Sheet) -> Iterator[bytes]:
+def html(sheet: ContactSheet) -> Iterator[bytes]:
     """The page, part by part while the sheet is made."""
     when = f"{sheet.finished_at:%Y-%m-%d %H:%M}" if sheet.finished_at else "not finished"
     title = f"Delivery {sheet.delivery_id}"
@@ -48,7 +53,7 @@ def html(sheet: Sheet) -> Iterator[bytes]:
     yield b"</body></html>"
 
 
-def _part(part: SheetPart) -> str:
+def _part(part: ContactSheetPart) -> str:
     lit = _image(part.lit, f"{part.set_name}, lit", "lit") if part.lit else "<span></span>"
     lines = [part.facts, part.origin]
     facts = "".join(f'<p class="second">{escape(line)}</p>' for line in lines if line)
@@ -62,7 +67,7 @@ def _part(part: SheetPart) -> str:
     )
 
 
-def _file(file: SheetFile) -> str:
+def _file(file: ContactSheetFile) -> str:
     picture = _image(file.picture, file.name) if file.picture else ""
     channels = "".join(_figure(one) for one in file.channels)
     return (
@@ -72,7 +77,7 @@ def _file(file: SheetFile) -> str:
     )
 
 
-def _figure(picture: SheetPicture) -> str:
+def _figure(picture: ContactSheetPicture) -> str:
     words = escape(picture.words)
     return f"<figure>{_image(picture.png, '')}<figcaption>{words}</figcaption></figure>"
 

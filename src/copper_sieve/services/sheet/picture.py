@@ -7,7 +7,7 @@ from itertools import islice
 
 from PIL import Image, ImageDraw, ImageFont
 
-from copper_sieve.services.sheet.contents import Sheet, SheetPart
+from copper_sieve.services.sheet.contents import ContactSheet, ContactSheetPart
 
 MOST_PARTS = 24  # of one picture; the page holds all
 _WIDTH, _MARGIN, _GAP = 1600, 32, 14
@@ -17,7 +17,7 @@ _PAPER, _CARD, _INK, _SECOND = (236, 231, 223), (255, 255, 255), (37, 33, 28), (
 _RULE = (214, 206, 194)
 
 
-def png(sheet: Sheet) -> bytes:
+def png(sheet: ContactSheet) -> bytes:
     """Return a picture of the first parts, with the number of omitted ones."""
     parts = list(islice(sheet.parts, MOST_PARTS))
     more = sheet.count - len(parts)
@@ -37,7 +37,7 @@ def png(sheet: Sheet) -> bytes:
     return out.getvalue()
 
 
-def _draw(image: Image.Image, draw: ImageDraw.ImageDraw, part: SheetPart, top: int) -> None:
+def _draw(image: Image.Image, draw: ImageDraw.ImageDraw, part: ContactSheetPart, top: int) -> None:
     draw.rounded_rectangle((_MARGIN, top, _WIDTH - _MARGIN, top + _ROW), 6, _CARD)
     left, upper = _MARGIN + _GAP, top + _GAP
     if part.lit:

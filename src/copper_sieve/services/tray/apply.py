@@ -17,12 +17,12 @@ from copper_sieve.store import texture_sets, tray_changes
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import Project, get_project
 from copper_sieve.store.sources import source_sizes
-from copper_sieve.store.texture_sets import KeptSet
-from copper_sieve.store.tray_changes import Step
+from copper_sieve.store.texture_sets import StoredSet
+from copper_sieve.store.tray_changes import SetChange
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class Message:
     """A sentence about some sets."""
 
     text: str
@@ -42,8 +42,8 @@ class Changed:
     title: str
     changed: tuple[int, ...]
     made: tuple[int, ...]
-    kept: tuple[Told, ...]
-    told: tuple[Told, ...]
+    kept: tuple[Message, ...]
+    told: tuple[Message, ...]
 
 
 def change(
@@ -68,13 +68,13 @@ def change(
             connection.rollback()
         elif outcome.steps:
             tray_changes.add_change(connection, project.id, title, outcome.steps)
-    told.extend(Told(text, tuple(ids)) for text, ids in outcome.told)
+    told.extend(Message(text, tuple(ids)) for text, ids in outcome.told)
     return Changed(title, changed, tuple(outcome.made), _by_reason(outcome.kept), tuple(told))
 
 
 def _chosen(
     connection: Transaction, project: Project, set_ids: Iterable[int], *, deleted: bool
-) -> list[KeptSet]:
+) -> list[StoredSet]:
     ids = list(dict.fromkeys(set_ids))
     found = texture_sets.list_sets(connection, project.id, ids, deleted=deleted)
     if missing := set(ids) - {one.id for one in found}:
@@ -83,7 +83,7 @@ def _chosen(
 
 
 def _do(
-    connection: Transaction, project: Project, sets: Sequence[KeptSet], wanted: Change
+    connection: Transaction, project: Project, sets: Sequence[StoredSet], wanted: Change
 ) -> Outcome:
     match wanted:
         case changes.Rename():
@@ -107,7 +107,7 @@ def _do(
     return _edited(connection, sets, *found)
 
 
-def _edited(connection: Transaction, sets: Sequence[KeptSet], title: str, edit: Edit) -> Outcome:
+def _edited(connection: Transaction, sets: Sequence[StoredSet], title: str, edit: Edit) -> Outcome:
     out = Outcome(title)
     for kept in sets:
         try:
@@ -145,7 +145,9 @@ def preview_change(context: Context, set_id: int, wanted: Change | None) -> byte
     return lit_of(context, after, sizes, LIT_SIDE, raking=True)
 
 
-def _references(connection: Transaction, sets: Sequence[KeptSet], wanted: Change) -> list[Told]:
+def _references(
+    connection: Transaction, sets: Sequence[StoredSet], wanted: Change
+) -> list[Message]:
     """Return what refers to sets that are renamed, moved or deleted."""
     moving = (changes.Rename, changes.ReplaceInNames, changes.Move, changes.Delete, changes.Merge)
     if not isinstance(wanted, moving):
@@ -159,20 +161,22 @@ def _references(connection: Transaction, sets: Sequence[KeptSet], wanted: Change
             "their delivered files stay" if isinstance(wanted, changes.Delete | changes.Merge)
             else "delivered files stay under their previous name"
         )  # fmt: skip
-        told.append(Told(f"{_sets(len(delivered))} delivered before: {after}", delivered))
+        told.append(Message(f"{_sets(len(delivered))} delivered before: {after}", delivered))
     if under_way:
         told.append(
-            Told(f"{_sets(len(under_way))} being delivered now: the delivery continues", under_way)
+            Message(
+                f"{_sets(len(under_way))} being delivered now: the delivery continues", under_way
+            )
         )
     return told
 
 
-def _by_reason(kept: dict[int, str]) -> tuple[Told, ...]:
+def _by_reason(kept: dict[int, str]) -> tuple[Message, ...]:
     """One sentence for each reason."""
     reasons: dict[str, list[int]] = {}
     for set_id, why in kept.items():
         reasons.setdefault(why, []).append(set_id)
-    return tuple(Told(why, tuple(ids)) for why, ids in reasons.items())
+    return tuple(Message(why, tuple(ids)) for why, ids in reasons.items())
 
 
 def _title(title: str, count: int) -> str:
@@ -202,5 +206,5 @@ def undo(context: Context, project_slug: str, *, again: bool) -> Changed:
     return Changed(f"{found.title}, {words}", changed, (), _by_reason(kept), ())
 
 
-def _set_ids(steps: Sequence[Step]) -> list[int]:
+def _set_ids(steps: Sequence[SetChange]) -> list[int]:
     return [one.set_id for one in steps]

@@ -9,9 +9,9 @@ from copper_sieve.core.checklist.check import RULES_VERSION
 from copper_sieve.services.context import Context
 from copper_sieve.services.readiness import Delivered, delivered_of
 from copper_sieve.store import checklist, texture_sets, tray_changes
-from copper_sieve.store.checklist import Told, ToldSet
+from copper_sieve.store.checklist import OpenFinding, SetFindings
 from copper_sieve.store.projects import get_project
-from copper_sieve.store.texture_sets import KeptSet
+from copper_sieve.store.texture_sets import StoredSet
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,7 +35,7 @@ class TrayRow:
     deleted_at: datetime | None
     delivered: dict[str, Delivered]
     checked: bool = False
-    findings: tuple[Told, ...] = ()
+    findings: tuple[OpenFinding, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,14 +65,16 @@ def tray(context: Context, project_slug: str, *, deleted: bool = False) -> TrayL
             for undone in (False, True)
         )
     return TrayList(
-        tuple(_row(one, delivered.get(one.id, {}), told.get(one.id, ToldSet())) for one in kept),
+        tuple(
+            _row(one, delivered.get(one.id, {}), told.get(one.id, SetFindings())) for one in kept
+        ),
         undo.title if undo else None,
         redo.title if redo else None,
         others,
     )
 
 
-def _row(kept: KeptSet, delivered: dict[str, Delivered], told: ToldSet) -> TrayRow:
+def _row(kept: StoredSet, delivered: dict[str, Delivered], told: SetFindings) -> TrayRow:
     """Return a row from the stored definition, which works for unreadable sets too."""
     stored = kept.stored
     maps = stored.get("maps") or {}

@@ -16,7 +16,7 @@ from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Float, Raster
 from copper_sieve.core.lighting.shading import LAMPS, RAKING, Material, shade
-from copper_sieve.core.lighting.still import Eye, Lighting, still
+from copper_sieve.core.lighting.still import Camera, Lighting, still
 from copper_sieve.core.mesh.tiles import on_sheet
 from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.core.models.texture_set import Constant, SetDefinition
@@ -40,7 +40,7 @@ _STAND_IN = {
 _EXPOSURE = np.float32(0.72)  # so that white paper keeps its relief
 _VERSION = "lit 2"  # version of this processing
 _STILL_VERSION = "still 1"  # and of how a model is shown in them
-_EYE = Eye((1.95, 1.15, 3.4))  # so near that the model fills the picture
+_EYE = Camera((1.95, 1.15, 3.4))  # so near that the model fills the picture
 _GREY = np.float32(0.184)  # of picture windows, in linear light
 
 

@@ -15,8 +15,8 @@ from copper_sieve.store import models, texture_sets
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import Project, get_project
 from copper_sieve.store.sources import source_sizes
-from copper_sieve.store.texture_sets import KeptSet
-from copper_sieve.store.tray_changes import Step
+from copper_sieve.store.texture_sets import StoredSet
+from copper_sieve.store.tray_changes import SetChange
 
 
 @dataclass
@@ -30,14 +30,14 @@ class Outcome:
     """
 
     title: str
-    steps: list[Step] = field(default_factory=list)
+    steps: list[SetChange] = field(default_factory=list)
     kept: dict[int, str] = field(default_factory=dict)
     told: list[tuple[str, list[int]]] = field(default_factory=list)
     made: list[int] = field(default_factory=list)
 
 
 def rename(
-    connection: Transaction, project: Project, sets: Sequence[KeptSet], wanted: changes.Rename
+    connection: Transaction, project: Project, sets: Sequence[StoredSet], wanted: changes.Rename
 ) -> Outcome:
     """Call one set otherwise. Raises ConflictError for several, or a name that is taken."""
     if len(sets) != 1:
@@ -51,7 +51,7 @@ def rename(
 def replace_in_names(
     connection: Transaction,
     project: Project,
-    sets: Sequence[KeptSet],
+    sets: Sequence[StoredSet],
     wanted: changes.ReplaceInNames,
 ) -> Outcome:
     """Replace a piece of the names. Raises ConflictError where two would be called the same."""
@@ -65,14 +65,14 @@ def replace_in_names(
 def _renamed(
     connection: Transaction,
     project: Project,
-    sets: Sequence[KeptSet],
+    sets: Sequence[StoredSet],
     title: str,
     edit: Callable[[SetDefinition], SetDefinition],
 ) -> Outcome:
     out = Outcome(title)
     # Names are changed together, so that two sets can swap theirs.
     taken = texture_sets.taken_names(connection, project.id) - {one.name.lower() for one in sets}
-    wanted: list[tuple[KeptSet, SetDefinition]] = []
+    wanted: list[tuple[StoredSet, SetDefinition]] = []
     for kept in sets:
         after = edit(kept.definition())
         if after.name.lower() in taken:
@@ -86,7 +86,7 @@ def _renamed(
         texture_sets.set_deleted(connection, kept.id, deleted=True)
     for kept, after in wanted:
         texture_sets.rename_set(connection, kept.id, after)
-        out.steps.append(Step(kept.id, "name", kept.name, after.name))
+        out.steps.append(SetChange(kept.id, "name", kept.name, after.name))
     for kept, _ in wanted:
         texture_sets.set_deleted(connection, kept.id, deleted=False)
     return out
@@ -94,7 +94,7 @@ def _renamed(
 
 def label(
     connection: Transaction,
-    sets: Sequence[KeptSet],
+    sets: Sequence[StoredSet],
     wanted: changes.ChangeTags | changes.ChangeNotes,
 ) -> Outcome:
     """Give sets tags and take some, or note something of them."""
@@ -115,21 +115,21 @@ def label(
             continue
         texture_sets.set_labels(connection, kept.id, tags, notes)
         out.steps.append(
-            Step(kept.id, "labels", [list(kept.tags), kept.notes], [list(tags), notes])
+            SetChange(kept.id, "labels", [list(kept.tags), kept.notes], [list(tags), notes])
         )
     return out
 
 
-def delete(connection: Transaction, sets: Sequence[KeptSet]) -> Outcome:
+def delete(connection: Transaction, sets: Sequence[StoredSet]) -> Outcome:
     """Throw sets away."""
     out = Outcome("deleted")
     for kept in sets:
         texture_sets.set_deleted(connection, kept.id, deleted=True)
-        out.steps.append(Step(kept.id, "deleted", False, True))
+        out.steps.append(SetChange(kept.id, "deleted", False, True))
     return out
 
 
-def undelete(connection: Transaction, project: Project, sets: Sequence[KeptSet]) -> Outcome:
+def undelete(connection: Transaction, project: Project, sets: Sequence[StoredSet]) -> Outcome:
     """Restore sets; if a name is in use, the next free one is used."""
     out = Outcome("restored")
     taken = texture_sets.taken_names(connection, project.id)
@@ -142,22 +142,22 @@ def undelete(connection: Transaction, project: Project, sets: Sequence[KeptSet])
             )
             named = set_edits.renamed(kept.definition(), name)
             texture_sets.rename_set(connection, kept.id, named)
-            out.steps.append(Step(kept.id, "name", kept.name, name))
+            out.steps.append(SetChange(kept.id, "name", kept.name, name))
         texture_sets.set_deleted(connection, kept.id, deleted=False)
-        out.steps.append(Step(kept.id, "deleted", True, False))
+        out.steps.append(SetChange(kept.id, "deleted", True, False))
     return out
 
 
-def duplicate(connection: Transaction, project: Project, sets: Sequence[KeptSet]) -> Outcome:
+def duplicate(connection: Transaction, project: Project, sets: Sequence[StoredSet]) -> Outcome:
     """Create copies of sets."""
     out = Outcome("copied")
     for kept in sets:
         out.made.append(copy_into(connection, kept, project.id).id)
-        out.steps.append(Step(out.made[-1], "deleted", True, False))
+        out.steps.append(SetChange(out.made[-1], "deleted", True, False))
     return out
 
 
-def copy_into(connection: Transaction, kept: KeptSet, project_id: int) -> KeptSet:
+def copy_into(connection: Transaction, kept: StoredSet, project_id: int) -> StoredSet:
     """A copy of a set with its labels and all of its pictures, under the next free name.
 
     A copy of a copy counts on: of wall and wall_2, wall_2 is copied as wall_3.
@@ -173,7 +173,7 @@ def copy_into(connection: Transaction, kept: KeptSet, project_id: int) -> KeptSe
 
 
 def move(
-    connection: Transaction, project: Project, sets: Sequence[KeptSet], wanted: changes.Move
+    connection: Transaction, project: Project, sets: Sequence[StoredSet], wanted: changes.Move
 ) -> Outcome:
     """Give sets to another project; one whose name is taken there stays."""
     other = get_project(connection, wanted.project)
@@ -187,11 +187,11 @@ def move(
             continue
         texture_sets.move_set(connection, kept.id, other.id)
         models.copy_models(connection, other.id, kept.definition().tied())
-        out.steps.append(Step(kept.id, "project", project.id, other.id))
+        out.steps.append(SetChange(kept.id, "project", project.id, other.id))
     return out
 
 
-def merge(connection: Transaction, sets: Sequence[KeptSet], wanted: changes.Merge) -> Outcome:
+def merge(connection: Transaction, sets: Sequence[StoredSet], wanted: changes.Merge) -> Outcome:
     """Bring the maps of sets into one of them and throw the others away.
 
     Raises ConflictError where the one is not among the sets, or is the only one.
@@ -219,7 +219,9 @@ def merge(connection: Transaction, sets: Sequence[KeptSet], wanted: changes.Merg
     return out
 
 
-def changed_definition(connection: Transaction, kept: KeptSet, definition: SetDefinition) -> Step:
+def changed_definition(
+    connection: Transaction, kept: StoredSet, definition: SetDefinition
+) -> SetChange:
     """Store another definition of a set, as a state that its Bench can undo.
 
     Raises SieveError where it cannot be computed; then nothing is stored.
@@ -230,4 +232,4 @@ def changed_definition(connection: Transaction, kept: KeptSet, definition: SetDe
         raise SieveError(f"its source {min(missing)[:12]} doesn't exist")
     plan(definition, sizes)
     after = texture_sets.update_set(connection, kept.id, kept.version, definition)
-    return Step(kept.id, "definition", kept.version, after.version)
+    return SetChange(kept.id, "definition", kept.version, after.version)

@@ -6,19 +6,19 @@ from copper_sieve.core.errors import ConflictError, SieveError
 from copper_sieve.core.models import set_edits
 from copper_sieve.store import texture_sets
 from copper_sieve.store.database import Transaction
-from copper_sieve.store.texture_sets import KeptSet
-from copper_sieve.store.tray_changes import Step, TrayChange
+from copper_sieve.store.texture_sets import StoredSet
+from copper_sieve.store.tray_changes import SetChange, TrayChange
 
 
 def turn_back(
     connection: Transaction, change: TrayChange, *, again: bool
-) -> tuple[list[Step], dict[int, str]]:
+) -> tuple[list[SetChange], dict[int, str]]:
     """Undo or redo a change, set by set.
 
     Returns the steps for the opposite direction, and unchanged sets with the reason: later changes
     by others are preserved.
     """
-    steps: list[Step] = []
+    steps: list[SetChange] = []
     kept: dict[int, str] = {}
     for step in change.steps if again else reversed(change.steps):
         try:
@@ -30,7 +30,7 @@ def turn_back(
     return (steps if again else steps[::-1]), kept
 
 
-def _turn(connection: Transaction, step: Step, *, again: bool) -> Step:
+def _turn(connection: Transaction, step: SetChange, *, again: bool) -> SetChange:
     now = texture_sets.get_set(connection, step.set_id, deleted=True)
     if step.field == "definition":
         return _turn_definition(connection, now, step, again=again)
@@ -41,15 +41,17 @@ def _turn(connection: Transaction, step: Step, *, again: bool) -> Step:
     return step
 
 
-def _turn_definition(connection: Transaction, now: KeptSet, step: Step, *, again: bool) -> Step:
+def _turn_definition(
+    connection: Transaction, now: StoredSet, step: SetChange, *, again: bool
+) -> SetChange:
     # Versions increase with every change, so the step records its resulting version.
     if now.deleted_at or now.version != step.after:
         raise ConflictError(f"{now.name} was changed since. Undo that change on its Bench first")
     after = texture_sets.step_history(connection, now.id, now.version, 1 if again else -1)
-    return Step(now.id, "definition", now.version, after.version)
+    return SetChange(now.id, "definition", now.version, after.version)
 
 
-def _value(now: KeptSet, step: Step) -> object:
+def _value(now: StoredSet, step: SetChange) -> object:
     match step.field:
         case "name":
             return now.name
@@ -63,7 +65,7 @@ def _value(now: KeptSet, step: Step) -> object:
             return now.version
 
 
-def _put(connection: Transaction, now: KeptSet, step: Step, wanted: object) -> None:
+def _put(connection: Transaction, now: StoredSet, step: SetChange, wanted: object) -> None:
     match step.field, wanted:
         case "name", str(name):
             if not now.deleted_at:

@@ -15,9 +15,9 @@ from typing import Any
 
 from psycopg_pool import PoolClosed
 
-from copper_sieve.core.errors import DatabaseAwayError
+from copper_sieve.core.errors import DatabaseUnavailableError
 from copper_sieve.services.context import Context
-from copper_sieve.services.elected_poller import Lookout
+from copper_sieve.services.elected_poller import ElectedPoller
 from copper_sieve.services.webhooks.addresses import AddressPolicy
 from copper_sieve.services.webhooks.sending import (
     DEADLINE,
@@ -27,9 +27,9 @@ from copper_sieve.services.webhooks.sending import (
     send,
 )
 from copper_sieve.store import deliveries, webhooks
-from copper_sieve.store.delivery_rows import KeptDelivery, LightPart, why_failed
+from copper_sieve.store.delivery_rows import LightPart, StoredDelivery, why_failed
 from copper_sieve.store.projects import slug_of
-from copper_sieve.store.webhooks import Outgoing, Unreported
+from copper_sieve.store.webhooks import OutboxMessage, UnannouncedDelivery
 
 _log = logging.getLogger(__name__)
 _EVERY = 0.5  # seconds
@@ -40,7 +40,7 @@ _LEASE = DEADLINE + 20  # seconds
 
 
 def message(
-    project: str, delivery: KeptDelivery, parts: list[LightPart], now: datetime
+    project: str, delivery: StoredDelivery, parts: list[LightPart], now: datetime
 ) -> dict[str, Any]:
     """Return the body about a delivery that has ended; of its parts the first 200, failed first."""
     shown = sorted(parts, key=lambda part: (part.state != "failed", part.n))[:_MOST_PARTS]
@@ -65,7 +65,7 @@ def message(
     }  # fmt: skip
 
 
-class Dispatcher(Lookout):
+class Dispatcher(ElectedPoller):
     """A thread with an event loop that sends the messages of the outbox."""
 
     def __init__(self, context: Context, every: float = _EVERY, send: Send = send) -> None:
@@ -103,7 +103,7 @@ class Dispatcher(Lookout):
         for one in ended:
             self._report(one)
 
-    def _report(self, ended: Unreported) -> None:
+    def _report(self, ended: UnannouncedDelivery) -> None:
         """One message for each receiver, in the transaction that notes that they are written."""
         with self._context.database.transaction() as connection:
             if not webhooks.set_reported(connection, ended.id, reported=True):
@@ -118,7 +118,7 @@ class Dispatcher(Lookout):
             for receiver in receivers:
                 webhooks.add_message(connection, receiver.id, event, text, ended.id)
 
-    async def _round(self, due: list[Outgoing], policy: AddressPolicy) -> None:
+    async def _round(self, due: list[OutboxMessage], policy: AddressPolicy) -> None:
         for one in due:
             task = asyncio.get_running_loop().create_task(self._call(one, policy))
             self._under_way[one.webhook_id] = task
@@ -128,7 +128,7 @@ class Dispatcher(Lookout):
                 number: task for number, task in self._under_way.items() if not task.done()
             }
 
-    async def _call(self, outgoing: Outgoing, policy: AddressPolicy) -> None:
+    async def _call(self, outgoing: OutboxMessage, policy: AddressPolicy) -> None:
         answer = await self._send(outgoing, policy)
         if answer.error:
             _log.warning(
@@ -139,7 +139,7 @@ class Dispatcher(Lookout):
         try:
             with self._context.database.transaction() as connection:
                 paused = webhooks.note(connection, outgoing, answer, wait=wait, patience=PATIENCE)
-        except (DatabaseAwayError, PoolClosed):
+        except (DatabaseUnavailableError, PoolClosed):
             return  # it is due again when its lease ends
         if paused:
             _log.warning("webhook paused webhook=%s reason=%r", outgoing.webhook_id, answer.error)

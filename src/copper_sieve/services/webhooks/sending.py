@@ -14,7 +14,7 @@ import httpx2
 from copper_sieve import __version__
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.services.webhooks.addresses import AddressError, AddressPolicy
-from copper_sieve.store.webhooks import Answer, Outgoing
+from copper_sieve.store.webhooks import OutboxMessage, WebhookResponse
 
 SIGNATURE = "X-Sieve-Signature"  # sha256=, and the HMAC of the body by the secret, in hex
 EVENT = "X-Sieve-Event"
@@ -24,7 +24,7 @@ PATIENCE = 86400.0  # seconds that all calls of a receiver may fail before it is
 _FIRST_WAIT = 10.0  # seconds; twice as long after each further attempt
 _LONGEST_WAIT = 3600.0
 _EXCERPT = 2000  # bytes of an answer
-Send = Callable[[Outgoing, AddressPolicy], Awaitable[Answer]]
+Send = Callable[[OutboxMessage, AddressPolicy], Awaitable[WebhookResponse]]
 
 
 def signature(body: bytes, secret: str) -> str:
@@ -50,7 +50,7 @@ def seconds_until_next(attempts: int, jitter: float | None = None) -> float:
     return min(_FIRST_WAIT * 2.0 ** min(attempts - 1, 30), _LONGEST_WAIT) * (0.75 + 0.5 * share)
 
 
-async def send(message: Outgoing, policy: AddressPolicy) -> Answer:
+async def send(message: OutboxMessage, policy: AddressPolicy) -> WebhookResponse:
     """Call a receiver once. Errors are part of the returned answer."""
     started = time.monotonic()
     status: int | None = None
@@ -70,10 +70,10 @@ async def send(message: Outgoing, policy: AddressPolicy) -> Answer:
         error = f"couldn't connect ({_reason(problem)})"
     except (httpx2.HTTPError, httpx2.InvalidURL, OSError, ValueError) as problem:
         error = f"the call failed ({_reason(problem)})"
-    return Answer(time.monotonic() - started, status, error, excerpt)
+    return WebhookResponse(time.monotonic() - started, status, error, excerpt)
 
 
-async def _posted(message: Outgoing, addresses: list[str]) -> tuple[int, str]:
+async def _posted(message: OutboxMessage, addresses: list[str]) -> tuple[int, str]:
     """Status and beginning of the answer, from the first address that takes the connection."""
     url = httpx2.URL(message.url)
     body = message.body.encode()

@@ -10,12 +10,12 @@ import numpy as np
 import pygltflib as gltf
 
 from copper_sieve.core.codecs.documents.gltf import held_by_gltf
-from copper_sieve.core.codecs.documents.material import Material
+from copper_sieve.core.codecs.documents.material import DocumentMaterial
 from copper_sieve.core.codecs.registry import written_by_ending
 from copper_sieve.core.image.map_kind import MapKind
 
 
-def encode_gltf(material: Material, folder: Path, *, one_file: bool) -> bytes:
+def encode_gltf(material: DocumentMaterial, folder: Path, *, one_file: bool) -> bytes:
     """Return a plane of the material's size in meters facing +Z, with its textures.
 
     one_file : a .glb with embedded textures; else a .gltf that refers to separate files
@@ -36,7 +36,7 @@ def encode_gltf(material: Material, folder: Path, *, one_file: bool) -> bytes:
 _Attribute = tuple[str, np.ndarray, str]  # name, values, type of its elements
 
 
-def _plane(material: Material, *, with_tangents: bool) -> list[_Attribute]:
+def _plane(material: DocumentMaterial, *, with_tangents: bool) -> list[_Attribute]:
     """Two triangles of the material's size; the indices come last."""
     x, y = material.width / 2, material.height / 2
     corners = np.array([[-x, -y, 0], [x, -y, 0], [x, y, 0], [-x, y, 0]], "<f4")
@@ -126,9 +126,9 @@ class _Writer:
         self._blob.extend(b"\0" * (-len(self._blob) % 4))
 
 
-def _material(material: Material, places: dict[MapKind, int]) -> gltf.Material:
+def _material(material: DocumentMaterial, places: dict[MapKind, int]) -> gltf.DocumentMaterial:
     cut = MapKind.OPACITY in places
-    out = gltf.Material(name=material.name, alphaMode="MASK" if cut else "OPAQUE")
+    out = gltf.DocumentMaterial(name=material.name, alphaMode="MASK" if cut else "OPAQUE")
     out.alphaCutoff = 0.5 if cut else None
     metal, rough = (
         1.0 if kind in places else float(material.values.get(kind, (usual,))[0])
@@ -158,7 +158,7 @@ def _material(material: Material, places: dict[MapKind, int]) -> gltf.Material:
     return out
 
 
-def _even_opacity(material: Material, places: dict[MapKind, int]) -> float:
+def _even_opacity(material: DocumentMaterial, places: dict[MapKind, int]) -> float:
     """That of a set whose opacity is one value and in no file.
 
     A texture whose alpha holds something else would be multiplied by it, so there it is 1.

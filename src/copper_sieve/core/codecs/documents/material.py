@@ -16,7 +16,7 @@ def identifier(name: str) -> str:
 
 
 @dataclass(frozen=True, slots=True)
-class TextureUse:
+class TextureBinding:
     """Where a map lies: a file beside the document, and the letters of its channels in order.
 
     inverted : the file holds 1 - v; srgb : its colors are encoded; channels : of the file
@@ -31,7 +31,7 @@ class TextureUse:
 
 
 @dataclass(frozen=True, slots=True)
-class Material:
+class DocumentMaterial:
     """A packed set as a renderer takes it.
 
     width, height, depth : metres; height_mid : the height that does not displace
@@ -44,7 +44,7 @@ class Material:
     width: float
     height: float
     depth: float
-    uses: dict[MapKind, TextureUse]
+    uses: dict[MapKind, TextureBinding]
     values: dict[MapKind, tuple[float, ...]] = field(default_factory=dict)
     normal_y: NormalY = NormalY.UP
     spec_gloss: bool = False
@@ -57,7 +57,7 @@ class Material:
         """Its name as documents allow it: letters, digits and _, no digit first."""
         return identifier(self.name)
 
-    def whole(self, kind: MapKind) -> TextureUse | None:
+    def whole(self, kind: MapKind) -> TextureBinding | None:
         """Where a map lies if all its components lie in order in R, G and B, or in one channel."""
         use = self.uses.get(kind)
         if use is None:

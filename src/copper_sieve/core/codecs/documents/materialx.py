@@ -11,7 +11,7 @@ import re
 import xml.etree.ElementTree as ET
 from pathlib import Path
 
-from copper_sieve.core.codecs.documents.material import Material, TextureUse
+from copper_sieve.core.codecs.documents.material import DocumentMaterial, TextureBinding
 from copper_sieve.core.errors import DamagedPictureError
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 
@@ -39,18 +39,18 @@ _COUNTS = {"float": 1, "color3": 3}
 _FOUND_BY_ROUGHNESS = {MapKind.ROUGHNESS: MapKind.GLOSSINESS}
 
 
-def held_by_materialx(material: Material, model: str) -> list[MapKind]:
+def held_by_materialx(material: DocumentMaterial, model: str) -> list[MapKind]:
     """The maps of a material that the document takes."""
     kinds = [*_INPUTS[model], MapKind.HEIGHT, MapKind.AMBIENT_OCCLUSION]
     return [kind for wanted in kinds if (kind := _source(material, wanted))]
 
 
-def _source(material: Material, wanted: MapKind) -> MapKind | None:
+def _source(material: DocumentMaterial, wanted: MapKind) -> MapKind | None:
     other = _FOUND_BY_ROUGHNESS.get(wanted, wanted)
     return next((kind for kind in (wanted, other) if material.whole(kind)), None)
 
 
-def encode_materialx(material: Material, model: str) -> bytes:
+def encode_materialx(material: DocumentMaterial, model: str) -> bytes:
     """The document, UTF-8."""
     root = ET.Element("materialx", version="1.39", colorspace="lin_rec709")
     graph = _Graph(ET.SubElement(root, "nodegraph", name=f"NG_{material.identifier}"), material)
@@ -87,7 +87,7 @@ def encode_materialx(material: Material, model: str) -> bytes:
     return b'<?xml version="1.0" encoding="utf-8"?>\n' + text + b"\n"
 
 
-def _fixed(surface: ET.Element, material: Material, model: str) -> None:
+def _fixed(surface: ET.Element, material: DocumentMaterial, model: str) -> None:
     fixed = {"specular_ior" if model == "open_pbr" else "specular_IOR": material.ior}
     if model == "standard_surface":
         fixed["base"] = 1.0
@@ -100,7 +100,7 @@ def _fixed(surface: ET.Element, material: Material, model: str) -> None:
 class _Graph:
     """The node graph: one image node per file, and nodes that extract maps."""
 
-    def __init__(self, element: ET.Element, material: Material) -> None:
+    def __init__(self, element: ET.Element, material: DocumentMaterial) -> None:
         self._element, self._material = element, material
         self._images: dict[str, tuple[str, str]] = {}
         self._outputs: list[ET.Element] = []
@@ -156,7 +156,7 @@ class _Graph:
                                {"in2": ("vector3", "0, 1, 0")})  # fmt: skip
         return self._node("normalmap", f"{kind}_map", "vector3", {"in": ("vector3", value)})
 
-    def _image(self, use: TextureUse) -> tuple[str, str]:
+    def _image(self, use: TextureBinding) -> tuple[str, str]:
         """One node for each file: its name and the type that it gives."""
         if use.file not in self._images:
             color = {1: "float", 2: "vector2", 3: "color3", 4: "color4"}

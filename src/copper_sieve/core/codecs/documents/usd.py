@@ -14,7 +14,7 @@ import zipfile
 from collections.abc import Mapping
 from pathlib import Path
 
-from copper_sieve.core.codecs.documents.material import Material, TextureUse
+from copper_sieve.core.codecs.documents.material import DocumentMaterial, TextureBinding
 from copper_sieve.core.errors import DamagedPictureError
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 
@@ -39,7 +39,7 @@ _ALIGNED, _HEAD = 64, 30  # bytes: where data begins, and what comes before a na
 _FILLING = 0x1986  # the kind of an extra field that means nothing
 
 
-def held_by_usd(material: Material) -> list[MapKind]:
+def held_by_usd(material: DocumentMaterial) -> list[MapKind]:
     """The maps of a material that the document takes."""
     other = _METALLIC if material.spec_gloss else _SPECULAR
     kinds = [k for k in _INPUTS if k not in other and material.whole(k)]
@@ -48,12 +48,12 @@ def held_by_usd(material: Material) -> list[MapKind]:
     return kinds
 
 
-def encode_usda(material: Material) -> bytes:
+def encode_usda(material: DocumentMaterial) -> bytes:
     """The stage as text, UTF-8."""
     return _stage(material).encode()
 
 
-def encode_usdz(material: Material, folder: Path, name: str) -> bytes:
+def encode_usdz(material: DocumentMaterial, folder: Path, name: str) -> bytes:
     """A package of the stage, which comes first, and the textures of a folder."""
     textures = material.textures(held_by_usd(material))
     return packed_usdz(
@@ -81,7 +81,7 @@ def packed_usdz(name: str, stage: bytes, textures: Mapping[str, bytes]) -> bytes
     return out.getvalue()
 
 
-def _stage(material: Material) -> str:
+def _stage(material: DocumentMaterial) -> str:
     at = f"/{material.identifier}/Material"
     inputs, shaders = _connected(material, at)
     lines = "\n".join(f"            {line}" for line in inputs)
@@ -141,7 +141,7 @@ def Xform "{name}" (
 '''  # noqa: E501
 
 
-def _connected(material: Material, at: str) -> tuple[list[str], list[str]]:
+def _connected(material: DocumentMaterial, at: str) -> tuple[list[str], list[str]]:
     """The inputs of the surface, and the shaders that read the textures they come from.
 
     at : the material's path in the stage
@@ -170,7 +170,9 @@ def _connected(material: Material, at: str) -> tuple[list[str], list[str]]:
     return inputs, shaders
 
 
-def _texture(material: Material, kind: MapKind, use: TextureUse, at: str) -> tuple[str, str]:
+def _texture(
+    material: DocumentMaterial, kind: MapKind, use: TextureBinding, at: str
+) -> tuple[str, str]:
     """Return the name and text of a shader that reads a map. Scale and bias invert the file's
     encoding.
     """

@@ -10,7 +10,13 @@ import numpy as np
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Surface, operation
+from copper_sieve.core.operations.declaration import (
+    Inputs,
+    OperationInput,
+    Parameter,
+    SurfaceContext,
+    operation,
+)
 
 MASKS = (MapKind.MASK_1, MapKind.MASK_2, MapKind.MASK_3, MapKind.MASK_4)
 _GRID = 256  # texels a side at which noise is drawn, so that every size shows the same
@@ -24,11 +30,11 @@ DEPTHS = (
 )  # fmt: skip
 
 _SLOTS = (
-    Slot("below_height", "Lower height", "the lower set's height", takes=MapKind.HEIGHT,
+    OperationInput("below_height", "Lower height", "the lower set's height", takes=MapKind.HEIGHT,
          required=True, group="Heights"),
-    Slot("above_height", "Upper height", "the upper set's height", takes=MapKind.HEIGHT,
+    OperationInput("above_height", "Upper height", "the upper set's height", takes=MapKind.HEIGHT,
          required=True, group="Heights"),
-    Slot("drawn", "Mask source", "a map or picture; white shows the upper set",
+    OperationInput("drawn", "Mask source", "a map or picture; white shows the upper set",
          takes=MapKind.DETAIL_MASK, group="Mask source", laid_over=True),
 )  # fmt: skip
 
@@ -58,7 +64,7 @@ _PARAMETERS = (
 )  # fmt: skip
 
 
-def share_of_upper(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def share_of_upper(inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
     """The share of the upper set at each place.
 
     With heights a below and b above, both over the larger of the two depths, and a mask m in
@@ -85,7 +91,7 @@ def share_of_upper(inputs: Inputs, parameters: Mapping[str, Any], surface: Surfa
 
 
 def _mask(
-    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface, shape: tuple[int, int]
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext, shape: tuple[int, int]
 ) -> Float | None:
     by = parameters["by"]
     if by == "a map":
@@ -98,7 +104,7 @@ def _mask(
     return None
 
 
-def _gradient(angle: float, surface: Surface, shape: tuple[int, int]) -> Float:
+def _gradient(angle: float, surface: SurfaceContext, shape: tuple[int, int]) -> Float:
     """Along a direction; where borders meet there and back, in whole waves, so that it tiles."""
     rows, columns = shape
     right, up = np.cos(np.radians(angle)), np.sin(np.radians(angle))

@@ -11,30 +11,37 @@ from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.normals import normalize
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.blending.from_part_heights import DEPTHS
-from copper_sieve.core.operations.declaration import Inputs, Slot, Surface, operation
+from copper_sieve.core.operations.declaration import (
+    Inputs,
+    OperationInput,
+    SurfaceContext,
+    operation,
+)
 
 _LEAST_Z = np.float32(0.02)
 
 
-def _slots(kind: MapKind) -> tuple[Slot, ...]:
+def _slots(kind: MapKind) -> tuple[OperationInput, ...]:
     title = kind.facts.title.lower()
     return (
-        Slot("below", "Lower", f"the lower set's {title}", takes=kind, required=True,
+        OperationInput("below", "Lower", f"the lower set's {title}", takes=kind, required=True,
              group="Parts"),
-        Slot("above", "Upper", f"the upper set's {title}", takes=kind, required=True,
+        OperationInput("above", "Upper", f"the upper set's {title}", takes=kind, required=True,
              group="Parts"),
-        Slot("mask", "Mask", "coverage by the upper set", takes=MapKind.DETAIL_MASK,
+        OperationInput("mask", "Mask", "coverage by the upper set", takes=MapKind.DETAIL_MASK,
              required=True, group="Parts"),
     )  # fmt: skip
 
 
-def value_of_parts(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def value_of_parts(inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
     """Colors (linear light) and data, mixed: below + share (above - below). (H, W, C) float32."""
     below, share = inputs["below"], inputs["mask"]
     return np.asarray(below + share * (inputs["above"] - below), np.float32)
 
 
-def height_of_parts(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def height_of_parts(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """Heights in metres, mixed, over the larger of both depths: (H, W, 1) float32, [0, 1]."""
     deepest = max(parameters["below_depth"], parameters["above_depth"], 1e-6)
     below = inputs["below"] * np.float32(parameters["below_depth"] / deepest)
@@ -42,7 +49,9 @@ def height_of_parts(inputs: Inputs, parameters: Mapping[str, Any], surface: Surf
     return np.asarray(below + inputs["mask"] * (above - below), np.float32)
 
 
-def normal_of_parts(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def normal_of_parts(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """Slopes, mixed: (H, W, 3) float32, unit vectors, Y up.
 
     Where both heights are given, the step from one relief to the other has its slope as well: the
@@ -66,7 +75,7 @@ def _slopes(normal: Float) -> Float:
     return np.asarray(normal[:, :, :2] / np.maximum(normal[:, :, 2:], _LEAST_Z), np.float32)
 
 
-def _gradient(values: Float, surface: Surface, texel: float) -> tuple[Float, Float]:
+def _gradient(values: Float, surface: SurfaceContext, texel: float) -> tuple[Float, Float]:
     """Per metre, to the right and downwards, by central differences."""
     found = []
     for axis, meets in ((1, surface.wrap.across), (0, surface.wrap.down)):
@@ -79,9 +88,9 @@ def _gradient(values: Float, surface: Surface, texel: float) -> tuple[Float, Flo
 
 
 _HEIGHTS = (
-    Slot("below_height", "Lower height", "the lower set's height", takes=MapKind.HEIGHT,
+    OperationInput("below_height", "Lower height", "the lower set's height", takes=MapKind.HEIGHT,
          group="Heights"),
-    Slot("above_height", "Upper height", "the upper set's height", takes=MapKind.HEIGHT,
+    OperationInput("above_height", "Upper height", "the upper set's height", takes=MapKind.HEIGHT,
          group="Heights"),
 )  # fmt: skip
 

@@ -13,7 +13,13 @@ from copper_sieve.core.image.encoding import luminance
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.color.color_key import colors_to_linear
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Surface, operation
+from copper_sieve.core.operations.declaration import (
+    Inputs,
+    OperationInput,
+    Parameter,
+    SurfaceContext,
+    operation,
+)
 from copper_sieve.core.operations.numerics.memo import memoized
 from copper_sieve.core.operations.numerics.spectrum import blur
 
@@ -31,7 +37,7 @@ _KNEE = np.float32(0.25)  # share of the range over which the limit fades in
     inputs=(),
     surface_reads=("wrap",),
     slots=(
-        Slot("photo", "Photo", "the original picture", takes=MapKind.BASE_COLOR,
+        OperationInput("photo", "Photo", "the original picture", takes=MapKind.BASE_COLOR,
              required=True, group="Lighting removed"),
     ),
     parameters=(
@@ -63,7 +69,9 @@ _KNEE = np.float32(0.25)  # share of the range over which the limit fades in
         ),
     ),
 )  # fmt: skip
-def base_color_from_photo(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def base_color_from_photo(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """Derive diffuse reflectance from a photo.
 
     In log luminance: low frequencies above `light_scale` (Gaussian) are reduced by `evenness`

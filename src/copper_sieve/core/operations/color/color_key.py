@@ -54,7 +54,7 @@ KEY_PARAMETERS = (
 
 
 @dataclass(frozen=True, slots=True)
-class Doubt:
+class KeyUncertainty:
     """How sure a color key is of a picture.
 
     near, doubtful : shares of the texels that count, and that are in doubt: half counted, or like
@@ -110,10 +110,10 @@ def nearness(
 def doubt_of(
     color_linear: Float, colors: str, others: str, *, tolerance: float, softness: float,
     light_counts: float,
-) -> Doubt:  # fmt: skip
+) -> KeyUncertainty:  # fmt: skip
     """How sure the key is. color_linear : (H, W, 3) float32, linear light; a small picture does."""
     if not colors:
-        return Doubt(0.0, 0.0, None)
+        return KeyUncertainty(0.0, 0.0, None)
     margin = _margin(color_linear, colors, others, tolerance, light_counts)
     half = softness / 2
     middle = 0.0 if others else -half
@@ -125,7 +125,7 @@ def doubt_of(
         )
         uncertain |= nearest < -softness
     like = _commonest(_seen(color_linear)[uncertain]) if uncertain.any() else None
-    return Doubt(float((margin > middle).mean()), float(uncertain.mean()), like)
+    return KeyUncertainty(float((margin > middle).mean()), float(uncertain.mean()), like)
 
 
 def _margin(

@@ -12,7 +12,13 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.color.color_key import colors_to_linear
 from copper_sieve.core.operations.color.ranges import soft_step
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Surface, operation
+from copper_sieve.core.operations.declaration import (
+    Inputs,
+    OperationInput,
+    Parameter,
+    SurfaceContext,
+    operation,
+)
 
 
 @operation(
@@ -22,7 +28,7 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Su
     output=MapKind.EMISSIVE,
     inputs=(MapKind.BASE_COLOR,),
     slots=(
-        Slot(
+        OperationInput(
             "mask", "Mask", "white emits light, black doesn't; without a mask, all bright "
                             "areas emit",
             takes=MapKind.DETAIL_MASK, group="Area",
@@ -45,7 +51,9 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Su
             "limited to 1", high=10.0, group="Light"),
     ), default=True,
 )  # fmt: skip
-def emissive_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def emissive_from_color(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """Emitted light in linear light.
 
     The color (or white) x tint x strength where the sRGB-encoded luminance lies above the

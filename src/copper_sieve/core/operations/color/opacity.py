@@ -12,7 +12,13 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.color.color_key import KEY_PARAMETERS, nearness
 from copper_sieve.core.operations.color.ranges import soft_step
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Surface, operation
+from copper_sieve.core.operations.declaration import (
+    Inputs,
+    OperationInput,
+    Parameter,
+    SurfaceContext,
+    operation,
+)
 
 _CUT = (
     Parameter("threshold", "Threshold", 0.5, "lighter texels are opaque", group="Cutout"),
@@ -42,7 +48,9 @@ def _cut(values: Float, parameters: Mapping[str, Any]) -> Float:
     ),
     surface_reads=("wrap",), default=True,
 )  # fmt: skip
-def opacity_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def opacity_from_color(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """Opacity 0 near the picked colors (a color key), 1 elsewhere; or the other way round.
 
     inputs : base_color (H, W, 3) float32, linear light. Returns (H, W, 1) float32, [0, 1];
@@ -64,7 +72,7 @@ def opacity_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: S
     parameters=_CUT,
 )
 def opacity_from_lightness(
-    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """Opacity from the sRGB-encoded luminance by a soft threshold.
 
@@ -81,7 +89,7 @@ def opacity_from_lightness(
     output=MapKind.OPACITY,
     inputs=(),
     slots=(
-        Slot(
+        OperationInput(
             "picture", "Cutout mask", "a black-and-white picture or its alpha channel: white "
                                       "is opaque",
             takes=MapKind.OPACITY, required=True, group="Cutout",
@@ -89,6 +97,8 @@ def opacity_from_lightness(
     ),
     parameters=_CUT,
 )  # fmt: skip
-def opacity_from_picture(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def opacity_from_picture(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """Opacity from a black and white picture by a soft threshold: (H, W, 1) float32, [0, 1]."""
     return _cut(inputs["picture"], parameters)

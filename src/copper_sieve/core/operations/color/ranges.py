@@ -11,7 +11,13 @@ from numba import njit, prange
 from copper_sieve.core.image import array_pool
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Surface, operation
+from copper_sieve.core.operations.declaration import (
+    Inputs,
+    OperationInput,
+    Parameter,
+    SurfaceContext,
+    operation,
+)
 from copper_sieve.core.operations.numerics.spectrum import blur
 
 # Preferred input maps and meaning of the result, by map type.
@@ -69,7 +75,9 @@ def _ease(values: Float, edge: np.float32, softness: np.float32, out: Float) -> 
         out[i] = share * share * (np.float32(3) - np.float32(2) * share)
 
 
-def value_from_range(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def value_from_range(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """A plain property from the range `low` to `high` of any map.
 
     inputs : map (H, W, 1) float32, [0, 1]; a color counts by its lightness, normals by their
@@ -108,7 +116,7 @@ for _kind, _prefers in _KINDS.items():
         inputs=(),
         surface_reads=("wrap",),
         slots=(
-            Slot(
+            OperationInput(
                 "map", "Source map", "the map or picture that the range is taken from",
                 takes=MapKind.DETAIL_MASK, required=True, prefers=_prefers, group="Range",
             ),

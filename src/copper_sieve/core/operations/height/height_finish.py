@@ -10,14 +10,19 @@ import numpy as np
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import Wrap
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Surface
+from copper_sieve.core.operations.declaration import (
+    Inputs,
+    OperationInput,
+    Parameter,
+    SurfaceContext,
+)
 
 HEIGHT_SLOTS = (
-    Slot(
+    OperationInput(
         "mixed_in", "Second height", "a second height that is blended in",
         takes=MapKind.HEIGHT, group="Blend", laid_over=True,
     ),
-    Slot(
+    OperationInput(
         "mask", "Mask", "white keeps the relief, black flattens it to the mid-level",
         takes=MapKind.DETAIL_MASK, group="Blend",
     ),
@@ -46,7 +51,7 @@ HEIGHT_FINISH = (
 
 
 def finish_height(
-    height: Float, inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+    height: Float, inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """Mix, mask, level the edges and fit the range.
 

@@ -15,7 +15,7 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.parallel import parallel_map
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import Wrap
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.declaration import Inputs, Parameter, SurfaceContext, operation
 from copper_sieve.core.operations.height.calm_grain import calm_grain
 from copper_sieve.core.operations.height.height_finish import (
     HEIGHT_FINISH,
@@ -101,7 +101,9 @@ _SPLITS = (0.03, 0.01, 0.003)  # sigma, fractions of the tile, between one band 
     ),
     slots=HEIGHT_SLOTS, default=True,
 )  # fmt: skip
-def height_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def height_from_color(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """Derive a height map from a color picture.
 
     Log luminance, with low frequencies (Gaussian of sigma `light_scale`) reduced by `evenness`,

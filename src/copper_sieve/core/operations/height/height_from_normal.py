@@ -13,7 +13,7 @@ from copper_sieve.core.image import array_pool
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import Wrap
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.declaration import Inputs, Parameter, SurfaceContext, operation
 from copper_sieve.core.operations.height.height_finish import (
     HEIGHT_FINISH,
     HEIGHT_SLOTS,
@@ -53,7 +53,9 @@ _FADE = (0.36, 0.46)
     ),
     slots=HEIGHT_SLOTS, default=True,
 )  # fmt: skip
-def height_from_normal(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def height_from_normal(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """Integrate tangent-space normals to a height map.
 
     Least squares for the five-point difference operator D by which `normal_from_height` makes

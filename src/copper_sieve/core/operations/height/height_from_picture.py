@@ -9,7 +9,13 @@ import numpy as np
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Surface, operation
+from copper_sieve.core.operations.declaration import (
+    Inputs,
+    OperationInput,
+    Parameter,
+    SurfaceContext,
+    operation,
+)
 from copper_sieve.core.operations.height.height_finish import (
     HEIGHT_FINISH,
     HEIGHT_SLOTS,
@@ -26,7 +32,7 @@ from copper_sieve.core.operations.numerics.spectrum import blur
     inputs=(),
     surface_reads=("wrap",),
     slots=(
-        Slot("picture", "Picture", "the imported height", takes=MapKind.HEIGHT,
+        OperationInput("picture", "Picture", "the imported height", takes=MapKind.HEIGHT,
              required=True, group="Relief"),
         *HEIGHT_SLOTS,
     ),
@@ -43,7 +49,9 @@ from copper_sieve.core.operations.numerics.spectrum import blur
         *HEIGHT_FINISH,
     ),
 )  # fmt: skip
-def height_from_picture(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def height_from_picture(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """Adjust a height map: (H, W, 1) float32, [0, 1]; unchanged with default parameters."""
     height = inputs["picture"][:, :, 0].copy()
     height = blur(height, parameters["smoothing"], wrap=surface.wrap)

@@ -8,13 +8,13 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.normals import normalize
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import Wrap
-from copper_sieve.core.operations.declaration import Surface, get_operation
+from copper_sieve.core.operations.declaration import SurfaceContext, get_operation
 
 _STEEPEST = 0.1  # least z of a normal whose slope is taken
 _SURE = 0.05  # least share of sure texels by which a guess can be judged
 
 
-def filled_in(normal: Float, color: Float, weight: Float, surface: Surface) -> Float:
+def filled_in(normal: Float, color: Float, weight: Float, surface: SurfaceContext) -> Float:
     """Normals in which a guess takes over.
 
     normal : (H, W, 3), unit vectors, Y up; color : (H, W, 3), linear

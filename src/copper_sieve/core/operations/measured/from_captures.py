@@ -10,8 +10,8 @@ import numpy as np
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.normals import normalize
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.measuring.measure import Surface as Measured
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.measuring.measure import MeasuredSurface as Measured
+from copper_sieve.core.operations.declaration import Inputs, Parameter, SurfaceContext, operation
 from copper_sieve.core.operations.measured.fill_uncertain import filled_in
 from copper_sieve.core.operations.reflectance.roughness_finish import (
     ROUGHNESS_FINISH,
@@ -46,7 +46,9 @@ def joined(surface: Measured) -> Float:
         ),
     ),
 )  # fmt: skip
-def normal_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def normal_from_shots(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """The measured normals.
 
     Returns (H, W, 3) float32, unit vectors, Y up.
@@ -75,7 +77,9 @@ def normal_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: Su
                   low=-6.0, high=6.0, unit="stops"),
     ),
 )  # fmt: skip
-def base_color_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def base_color_from_shots(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """The share of light that the surface scatters, (H, W, 3) float32, linear, [0, 1]."""
     color = inputs[MEASURED][:, :, _COLOR]
     return np.asarray(np.clip(color * np.float32(2 ** parameters["exposure"]), 0, 1), np.float32)
@@ -94,7 +98,9 @@ def base_color_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface
         *ROUGHNESS_FINISH,
     ),
 )
-def roughness_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def roughness_from_shots(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """Perceptual roughness as glints told it, (H, W, 1) float32, [0, 1]; guessed from around
     where none was seen."""
     rough = np.ascontiguousarray(inputs[MEASURED][:, :, _ROUGH])
@@ -119,7 +125,9 @@ def roughness_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface:
         ),
     ),
 )  # fmt: skip
-def doubt_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def doubt_from_shots(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """Uncertainty of the measurement, (H, W, 1) float32: 0 is certain, 1 is unknown."""
     measured = inputs[MEASURED]
     if parameters["about"] == "roughness":
@@ -135,6 +143,6 @@ def doubt_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: Sur
     inputs=(),
     takes_from="shots",
 )
-def f0_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def f0_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
     """Return F0, (H, W, 1) float32, constant: estimated from highlights, or 0.04."""
     return np.ascontiguousarray(inputs[MEASURED][:, :, _MIRRORS, None])

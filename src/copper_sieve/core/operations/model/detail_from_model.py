@@ -8,7 +8,7 @@ from typing import Any
 from copper_sieve.core.errors import MeshError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.declaration import Inputs, Parameter, SurfaceContext, operation
 from copper_sieve.core.operations.model.shared_parameters import SAMPLES, taken
 
 
@@ -22,7 +22,7 @@ from copper_sieve.core.operations.model.shared_parameters import SAMPLES, taken
     parameters=(SAMPLES,),
 )
 def normal_from_detailed_model(
-    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """Transfer the detailed model's normals to the simple model's tangent space (MikkTSpace).
 
@@ -49,7 +49,7 @@ def normal_from_detailed_model(
     states_depth="metres",
 )  # fmt: skip
 def height_from_detailed_model(
-    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """Return the distance of the detailed surface above the simple one, (H, W, 1) float32, [0, 1].
 
@@ -68,7 +68,7 @@ def height_from_detailed_model(
     parameters=(SAMPLES,),
 )
 def base_color_from_detailed_model(
-    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """The colors at the detailed model's corners: (H, W, 3) float32, linear light.
 
@@ -78,7 +78,7 @@ def base_color_from_detailed_model(
 
 
 def _from_detail(
-    surface: Surface, wanted: str, parameters: Mapping[str, Any], **lengths: float | None
+    surface: SurfaceContext, wanted: str, parameters: Mapping[str, Any], **lengths: float | None
 ) -> Float:
     if surface.on_model.detailed is None:
         raise MeshError(

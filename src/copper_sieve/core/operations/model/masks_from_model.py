@@ -11,7 +11,7 @@ from copper_sieve.core.baking.on_model import NamedThings
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.color.ranges import soft_step
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.declaration import Inputs, Parameter, SurfaceContext, operation
 from copper_sieve.core.operations.model.shared_parameters import DETAILED, SAMPLES, taken
 
 _WAYS = {
@@ -51,7 +51,7 @@ _NAMES = (
 )  # fmt: skip
 
 
-def mask_by_name(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def mask_by_name(inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
     """1 on the parts or materials of some names: (H, W, 1) float32, 0 or 1.
 
     Raises MeshError where the set is tied to no model or nothing has such a name, CancelledError.
@@ -62,7 +62,7 @@ def mask_by_name(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
     return np.float32(1) - found if parameters["invert"] else found
 
 
-def mask_by_facing(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def mask_by_facing(inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
     """1 where the surface faces a direction, as dust lies on what looks up: (H, W, 1) float32.
 
     Raises MeshError where the set is tied to no model, CancelledError.
@@ -70,7 +70,7 @@ def mask_by_facing(inputs: Inputs, parameters: Mapping[str, Any], surface: Surfa
     return _along(taken(surface, "world_normal", parameters), parameters)
 
 
-def mask_by_place(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def mask_by_place(inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
     """1 beyond a place along the model, as damp rises from below: (H, W, 1) float32, [0, 1].
 
     Raises MeshError where the set is tied to no model, CancelledError.

@@ -9,7 +9,7 @@ import numpy as np
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.declaration import Inputs, Parameter, SurfaceContext, operation
 from copper_sieve.core.operations.model.shared_parameters import (
     ALONE,
     DETAILED,
@@ -43,7 +43,7 @@ _RAY_PARAMETERS = (REACH, GROUND, ALONE, DETAILED, RAYS, SAMPLES)
     parameters=(_INTENSITY, *_RAY_PARAMETERS),
 )
 def ambient_occlusion_from_model(
-    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """How much of the sky the model leaves each point, cosine weighted: (H, W, 1) float32, [0, 1].
 
@@ -64,7 +64,7 @@ def ambient_occlusion_from_model(
     parameters=(_INTENSITY, RELIEF_REACH, QUALITY, *_RAY_PARAMETERS),
 )
 def ambient_occlusion_from_model_and_height(
-    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """What the model's shape and the relief on it leave of the sky: the two multiplied.
 
@@ -85,7 +85,7 @@ def ambient_occlusion_from_model_and_height(
     return _with_intensity(shade * relief, parameters)
 
 
-def _of_model(parameters: Mapping[str, Any], surface: Surface) -> Float:
+def _of_model(parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
     return taken(surface, "ambient_occlusion", parameters, reach=parameters["reach"])
 
 
@@ -105,7 +105,7 @@ def _with_intensity(shade: Float, parameters: Mapping[str, Any]) -> Float:
     parameters=_RAY_PARAMETERS,
 )
 def bent_normal_from_model(
-    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """Return the mean unoccluded direction, (H, W, 3) float32, unit vectors, Y up.
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.declaration import Inputs, Parameter, SurfaceContext, operation
 from copper_sieve.core.operations.model.shared_parameters import DETAILED, RAYS, SAMPLES, taken
 
 
@@ -33,7 +33,9 @@ from copper_sieve.core.operations.model.shared_parameters import DETAILED, RAYS,
         DETAILED, SAMPLES,
     ),
 )  # fmt: skip
-def curvature_from_model(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def curvature_from_model(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """Mean curvature: (H, W, 1) float32, [0, 1]; flat is 0.5, or 0 where one side alone is shown.
 
     Raises MeshError where the set is tied to no model, CancelledError.
@@ -67,7 +69,9 @@ def curvature_from_model(inputs: Inputs, parameters: Mapping[str, Any], surface:
         DETAILED, RAYS, SAMPLES,
     ),
 )  # fmt: skip
-def thickness_from_model(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def thickness_from_model(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """How far it is through the model under each point: (H, W, 1) float32, [0, 1].
 
     Raises MeshError where the set is tied to no model, CancelledError.

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.declaration import Parameter, Surface
+from copper_sieve.core.operations.declaration import Parameter, SurfaceContext
 
 RAYS = Parameter(
     "rays", "Rays", "64", "rays per sample; more rays give less noise",
@@ -36,7 +36,7 @@ ALONE = Parameter(
 
 
 def taken(
-    surface: Surface, wanted: str, parameters: Mapping[str, Any], **lengths: float | None
+    surface: SurfaceContext, wanted: str, parameters: Mapping[str, Any], **lengths: float | None
 ) -> Float:
     """A map of the model that a set is tied to, (H, W, C) float32, by the controls above.
 

@@ -12,10 +12,10 @@ from copper_sieve.core.errors import ShapeError
 from copper_sieve.core.image import array_pool
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot
+from copper_sieve.core.operations.declaration import Inputs, OperationInput, Parameter
 
 NORMAL_SLOTS = (
-    Slot(
+    OperationInput(
         "mixed_in", "Second normal", "a normal map whose relief is blended in",
         takes=MapKind.NORMAL, group="Blend", laid_over=True,
     ),

@@ -8,7 +8,12 @@ from typing import Any
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.declaration import Inputs, Surface, get_operation, operation
+from copper_sieve.core.operations.declaration import (
+    Inputs,
+    SurfaceContext,
+    get_operation,
+    operation,
+)
 from copper_sieve.core.operations.height.height_from_color import height_from_color
 from copper_sieve.core.operations.height.relief_depth import depth_by_tilt
 from copper_sieve.core.operations.normal.blend_normals import NORMAL_SLOTS
@@ -33,7 +38,9 @@ _NORMAL = get_operation("normal_from_height")
     ),
     default=True,
 )
-def normal_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def normal_from_color(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """Derive normals from a color picture: `height_from_color`, then `normal_from_height`.
 
     inputs : base_color (H, W, 3) float32, linear light. Returns (H, W, 3) float32, unit vectors.

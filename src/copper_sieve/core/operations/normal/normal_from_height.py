@@ -12,7 +12,7 @@ from copper_sieve.core.image import array_pool
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import Wrap
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.declaration import Inputs, Parameter, SurfaceContext, operation
 from copper_sieve.core.operations.normal.blend_normals import NORMAL_MIX, NORMAL_SLOTS, mix_in
 from copper_sieve.core.operations.numerics.spectrum import filter_spectrum, gaussian_response
 
@@ -69,7 +69,9 @@ _GRAIN_SEED = 20
     ),
     slots=NORMAL_SLOTS, default=True,
 )  # fmt: skip
-def normal_from_height(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def normal_from_height(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """Derive tangent-space normals from a height map.
 
     n is proportional to (-dh/dx, +dh/dr, 1), h in metres, x to the right, rows r downwards;

@@ -10,7 +10,13 @@ import numpy as np
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.normals import normalize
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Surface, operation
+from copper_sieve.core.operations.declaration import (
+    Inputs,
+    OperationInput,
+    Parameter,
+    SurfaceContext,
+    operation,
+)
 from copper_sieve.core.operations.normal.blend_normals import NORMAL_MIX, NORMAL_SLOTS, mix_in
 from copper_sieve.core.operations.numerics.spectrum import blur
 
@@ -23,7 +29,7 @@ from copper_sieve.core.operations.numerics.spectrum import blur
     inputs=(),
     surface_reads=("wrap",),
     slots=(
-        Slot("picture", "Picture", "the imported normal map", takes=MapKind.NORMAL,
+        OperationInput("picture", "Picture", "the imported normal map", takes=MapKind.NORMAL,
              required=True, group="Relief"),
         *NORMAL_SLOTS,
     ),
@@ -37,7 +43,9 @@ from copper_sieve.core.operations.numerics.spectrum import blur
         *NORMAL_MIX,
     ),
 )  # fmt: skip
-def normal_from_picture(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def normal_from_picture(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """Adjust a normal map: (H, W, 3) float32, unit vectors, Y+; unchanged by default parameters."""
     normal = inputs["picture"]
     factor = np.float32(parameters["strength"] * (-1 if parameters["invert"] else 1))

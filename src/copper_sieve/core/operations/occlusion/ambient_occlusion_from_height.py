@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.declaration import Inputs, Parameter, SurfaceContext, operation
 from copper_sieve.core.operations.numerics.memo import memoized
 from copper_sieve.core.operations.numerics.spectrum import blur
 from copper_sieve.core.operations.occlusion.horizon import (
@@ -46,7 +46,7 @@ from copper_sieve.core.operations.occlusion.horizon import (
     ), default=True,
 )  # fmt: skip
 def ambient_occlusion_from_height(
-    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """Derive the visibility of the upper hemisphere, cosine weighted, from a height map.
 

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.declaration import Inputs, Surface, operation
+from copper_sieve.core.operations.declaration import Inputs, SurfaceContext, operation
 from copper_sieve.core.operations.occlusion.horizon import (
     QUALITY,
     REACH,
@@ -35,7 +35,7 @@ from copper_sieve.core.operations.occlusion.horizon import (
     default=True,
 )
 def bent_normal_from_height(
-    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """Derive the mean unoccluded direction, with uniform weight of the visible sky.
 

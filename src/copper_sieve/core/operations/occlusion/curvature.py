@@ -10,7 +10,7 @@ import numpy as np
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import pad
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.declaration import Inputs, Parameter, SurfaceContext, operation
 from copper_sieve.core.operations.numerics.spectrum import blur, filter_spectrum, gaussian_response
 
 _SIZE = Parameter("size", "Size", 0.004, "size of the edges and cavities", low=0.0005,
@@ -38,7 +38,9 @@ _GAIN = np.float32(4.0)  # of a curvature times its size, before it is eased int
     parameters=_CURVATURE,
     default=True,
 )
-def curvature_from_height(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def curvature_from_height(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """Mean curvature times `size`, convex above 0.5 and concave below, eased into the range.
 
     -1/2 Laplacian of the height in metres after a Gaussian of sigma `size`.
@@ -69,7 +71,9 @@ def curvature_from_height(inputs: Inputs, parameters: Mapping[str, Any], surface
     parameters=_CURVATURE,
     default=True,
 )
-def curvature_from_normal(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def curvature_from_normal(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """The same from normals: half their divergence times `size`, after a Gaussian of that size.
 
     inputs : normal (H, W, 3) float32, unit vectors, Y up. Returns (H, W, 1) float32, [0, 1].
@@ -110,7 +114,9 @@ def _shown(bend: Float, parameters: Mapping[str, Any]) -> Float:
             "is white", group="Strength"),
     ), default=True,
 )  # fmt: skip
-def cavity_from_height(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def cavity_from_height(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """1 where the surface is no lower than its surroundings, darker the deeper it lies.
 
     The depth below the mean of its surroundings (Gaussian of sigma `size`) over that size, eased

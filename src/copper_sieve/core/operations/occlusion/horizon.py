@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from copper_sieve.core.image import array_pool
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import Wrap
-from copper_sieve.core.operations.declaration import Parameter, Surface
+from copper_sieve.core.operations.declaration import Parameter, SurfaceContext
 
 _NEAR_STEP, _NEAR = 0.5, 3.5  # texels: even steps as far as that, then a ratio
 _STEP_RATIO = 1.15
@@ -54,7 +54,9 @@ class Search:
     border: int
 
 
-def prepare_search(height: Float, surface: Surface, *, radius: float, quality: str) -> Search:
+def prepare_search(
+    height: Float, surface: SurfaceContext, *, radius: float, quality: str
+) -> Search:
     """Scale a height map (H, W) to texels and prepare the horizon search."""
     columns = height.shape[1]
     scale = np.float32(surface.depth * columns / surface.tile_size)
@@ -73,7 +75,7 @@ def over_horizons(
     kernel: Callable[..., None],
     height: Float,
     parameters: Mapping[str, Any],
-    surface: Surface,
+    surface: SurfaceContext,
     *channels: int,
 ) -> Float:
     """Apply a kernel to the horizons of every texel.

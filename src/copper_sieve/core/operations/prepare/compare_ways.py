@@ -39,7 +39,7 @@ _WHERE = {
 
 
 @dataclass(frozen=True, slots=True)
-class Way:
+class SeamMethod:
     """One method, planned for a picture, with its measurements.
 
     things : the picture has a regular structure or objects, which show when blended
@@ -77,7 +77,7 @@ class Way:
             report.structure.broken / GOOD_BROKEN,
         )
 
-    def beats(self, other: Way) -> bool:
+    def beats(self, other: SeamMethod) -> bool:
         """Better in every displayed measurement: seam, contrast, structure, and kept share."""
         ours, theirs = self._figures(), other._figures()
         return all(a <= b for a, b in zip(ours, theirs, strict=True)) and ours != theirs
@@ -94,7 +94,7 @@ class Way:
 
 
 @dataclass(frozen=True, slots=True)
-class Ways:
+class SeamMethods:
     """All ways on one picture.
 
     chosen : the one by measure; None where it tiles already, or where every way breaks something
@@ -102,11 +102,11 @@ class Ways:
     """
 
     chosen: Method | None
-    ways: dict[Method, Way]
+    ways: dict[Method, SeamMethod]
     refused: str | None = None
 
 
-def compare_ways(guide: Float, turn: AbstractContextManager[Any] | None = None) -> Ways:
+def compare_ways(guide: Float, turn: AbstractContextManager[Any] | None = None) -> SeamMethods:
     """Plan and measure every way of closing the seams.
 
     guide : (H, W, 3) float32 linear light, or (H, W, 1) data
@@ -126,24 +126,24 @@ def compare_ways(guide: Float, turn: AbstractContextManager[Any] | None = None) 
         cut = TilePlan("cut", blend.overlap, plan_cuts(guide, blend.overlap))
     with turn:
         pieces = structure_of(guide)
-    ways: dict[Method, Way] = {}
+    ways: dict[Method, SeamMethod] = {}
     for plan in (TilePlan("gradient"), blend, cut):
-        ways[plan.method] = Way(plan, report_tile(guide, plan, pieces, turn), things)
+        ways[plan.method] = SeamMethod(plan, report_tile(guide, plan, pieces, turn), things)
     if ways[likely].report.before.visibility <= GOOD_VISIBILITY:
-        return Ways(None, ways)
+        return SeamMethods(None, ways)
     return _choose(ways, likely)
 
 
-def _choose(ways: dict[Method, Way], likely: Method) -> Ways:
+def _choose(ways: dict[Method, SeamMethod], likely: Method) -> SeamMethods:
     good = [method for method in METHODS if ways[method].is_good]
     whole = good or [
         method for method in METHODS if ways[method].report.structure.broken <= TOO_BROKEN
     ]
     if not whole:
         broken = "; ".join(f"{method}: {ways[method].breaks}" for method in METHODS)
-        return Ways(None, ways, f"Every method breaks something ({broken}).")
+        return SeamMethods(None, ways, f"Every method breaks something ({broken}).")
     best = likely if likely in whole else min(whole, key=lambda method: ways[method].fault)
     for method in whole:
         if ways[method].beats(ways[best]):
             best = method
-    return Ways(best, ways)
+    return SeamMethods(best, ways)

@@ -9,7 +9,7 @@ from typing import Any
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.color.color_key import KEY_PARAMETERS, nearness
-from copper_sieve.core.operations.declaration import Inputs, Surface, operation
+from copper_sieve.core.operations.declaration import Inputs, SurfaceContext, operation
 
 _EVEN = 0.001  # share of the tile: a single texel at 1024 doesn't count as metal
 
@@ -24,7 +24,9 @@ _EVEN = 0.001  # share of the tile: a single texel at 1024 doesn't count as meta
     surface_reads=("wrap",),
     default=True,
 )
-def metallic_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def metallic_from_color(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """Metallic 1 near the picked colors, 0 far from them; 0 everywhere where none is picked.
 
     Beside colors picked from what is no metal, each texel goes to the nearer side.

@@ -10,7 +10,7 @@ import numpy as np
 from copper_sieve.core.image.encoding import linear_to_srgb, luminance
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import Wrap
-from copper_sieve.core.operations.declaration import Parameter, Surface
+from copper_sieve.core.operations.declaration import Parameter, SurfaceContext
 from copper_sieve.core.operations.numerics.spectrum import blur
 
 _LIGHT_SIGMA = 1 / 8  # of the tile: larger is the light, not the surface
@@ -44,7 +44,7 @@ def move_median(rough: Float, median: float | None, contrast: float) -> Float:
     return moved
 
 
-def finish_roughness(rough: Float, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def finish_roughness(rough: Float, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
     """Smooth and limit: (H, W) float32 to (H, W, 1) float32 within the range."""
     rough = blur(rough, parameters["smoothing"], wrap=surface.wrap)
     low, high = sorted((parameters["low"], parameters["high"]))

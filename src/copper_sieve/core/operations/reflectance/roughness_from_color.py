@@ -10,7 +10,7 @@ import numpy as np
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import Wrap
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.declaration import Inputs, Parameter, SurfaceContext, operation
 from copper_sieve.core.operations.numerics.memo import memoized
 from copper_sieve.core.operations.numerics.spectrum import blur
 from copper_sieve.core.operations.reflectance.roughness_finish import (
@@ -48,7 +48,9 @@ _VARIATION_SIGMA = 0.01
         *ROUGHNESS_FINISH,
     ), default=True,
 )  # fmt: skip
-def roughness_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+def roughness_from_color(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """Derive perceptual roughness from a color picture.
 
     The sRGB-encoded luminance less its large-scale part, and its local standard deviation

@@ -9,7 +9,7 @@ import numpy as np
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.declaration import Inputs, Surface, operation
+from copper_sieve.core.operations.declaration import Inputs, SurfaceContext, operation
 
 
 @operation(
@@ -21,7 +21,7 @@ from copper_sieve.core.operations.declaration import Inputs, Surface, operation
     default=True,
 )
 def roughness_from_glossiness(
-    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """Perceptual roughness 1 - glossiness: (H, W, 1) float32, [0, 1]."""
     return np.float32(1) - inputs[MapKind.GLOSSINESS]

@@ -9,7 +9,13 @@ import numpy as np
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Surface, operation
+from copper_sieve.core.operations.declaration import (
+    Inputs,
+    OperationInput,
+    Parameter,
+    SurfaceContext,
+    operation,
+)
 from copper_sieve.core.operations.reflectance.roughness_finish import (
     ROUGHNESS_FINISH,
     finish_roughness,
@@ -25,7 +31,7 @@ from copper_sieve.core.operations.reflectance.roughness_finish import (
     inputs=(),
     surface_reads=("wrap",),
     slots=(
-        Slot("picture", "Picture", "roughness, or any grayscale picture, as imported",
+        OperationInput("picture", "Picture", "roughness, or any grayscale picture, as imported",
              takes=MapKind.ROUGHNESS, required=True, prefers=(MapKind.BASE_COLOR,), group="Level"),
     ),
     parameters=(
@@ -42,7 +48,7 @@ from copper_sieve.core.operations.reflectance.roughness_finish import (
     ),
 )  # fmt: skip
 def roughness_from_picture(
-    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """Adjust a roughness map: (H, W, 1) float32, [0, 1]; unchanged with default parameters."""
     rough = np.ascontiguousarray(inputs["picture"][:, :, 0])

@@ -10,7 +10,7 @@ import numpy as np
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import Wrap
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.declaration import Inputs, Parameter, SurfaceContext, operation
 from copper_sieve.core.operations.numerics.memo import memoized
 from copper_sieve.core.operations.numerics.spectrum import blur
 from copper_sieve.core.operations.reflectance.roughness_finish import (
@@ -67,7 +67,7 @@ MATERIALS = {"stone": 0.8, "wood": 0.65, "metal": 0.35, "cloth": 0.85, "paint": 
     ), default=True,
 )  # fmt: skip
 def roughness_from_surface(
-    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """Derive perceptual roughness from a color and the height beside it.
 

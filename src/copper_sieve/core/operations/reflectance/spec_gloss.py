@@ -9,7 +9,7 @@ import numpy as np
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.declaration import Inputs, Parameter, SurfaceContext, operation
 from copper_sieve.core.operations.reflectance.workflow import READINGS, diffuse_of, metal_rough_of
 
 _F0 = Parameter(
@@ -51,7 +51,7 @@ _SPEC_GLOSS = (MapKind.DIFFUSE, MapKind.SPECULAR_COLOR)
     ), default=True,
 )  # fmt: skip
 def diffuse_from_metal_rough(
-    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """Diffuse color in linear light: (H, W, 3) float32, [0, 1]; see `workflow.diffuse_of`."""
     base, metallic = inputs[MapKind.BASE_COLOR], inputs[MapKind.METALLIC]
@@ -67,7 +67,7 @@ def diffuse_from_metal_rough(
     default=True,
 )
 def glossiness_from_roughness(
-    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """Glossiness 1 - perceptual roughness: (H, W, 1) float32, [0, 1]."""
     return np.float32(1) - inputs[MapKind.ROUGHNESS]
@@ -83,7 +83,7 @@ def glossiness_from_roughness(
     default=True,
 )
 def base_color_from_spec_gloss(
-    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """Base color in linear light: (H, W, 3) float32, [0, 1]; see `workflow.metal_rough_of`."""
     diffuse, specular = (inputs[kind] for kind in _SPEC_GLOSS)
@@ -100,7 +100,7 @@ def base_color_from_spec_gloss(
     default=True,
 )
 def metallic_from_spec_gloss(
-    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """Metallic: (H, W, 1) float32, [0, 1]; see `workflow.metal_rough_of`."""
     diffuse, specular = (inputs[kind] for kind in _SPEC_GLOSS)

@@ -9,7 +9,7 @@ import numpy as np
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.declaration import Inputs, Parameter, SurfaceContext, operation
 
 
 @operation(
@@ -25,7 +25,7 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface,
     ), default=True,
 )  # fmt: skip
 def specular_color_from_color(
-    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """Specular color lerp(F0, base color, metallic) in linear light: (H, W, 3) float32.
 

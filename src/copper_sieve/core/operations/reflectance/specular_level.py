@@ -14,7 +14,7 @@ import numpy as np
 from copper_sieve.core.errors import RangeError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.declaration import Inputs, Surface, operation
+from copper_sieve.core.operations.declaration import Inputs, SurfaceContext, operation
 
 _FULL_LEVEL = np.float32(0.08)
 
@@ -45,7 +45,7 @@ def ior_from_f0(f0: float) -> float:
     default=True,
 )
 def f0_from_specular_level(
-    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """F0: (H, W, 1) float32, [0, 0.08]."""
     return np.asarray(inputs[MapKind.SPECULAR_LEVEL] * _FULL_LEVEL, dtype=np.float32)
@@ -60,7 +60,7 @@ def f0_from_specular_level(
     default=True,
 )
 def specular_level_from_f0(
-    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """Specular level: (H, W, 1) float32, [0, 1]; an F0 above 0.08 is a level of 1."""
     level = np.asarray(inputs[MapKind.F0] * np.float32(1 / _FULL_LEVEL), dtype=np.float32)
