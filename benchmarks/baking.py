@@ -20,8 +20,8 @@ from tests.core.mesh.solids import ball, floor
 
 from copper_sieve.core.baking import BakeOptions, bake
 from copper_sieve.core.baking.hemisphere import _cosine, _pattern, _shift, _turned, openness
-from copper_sieve.core.baking.surface_samples import SurfaceSamples, Surroundings, planes_of
-from copper_sieve.core.mesh.rasterization import covering
+from copper_sieve.core.baking.surface_samples import SurfaceSamples, Surroundings, triangle_normals
+from copper_sieve.core.mesh.rasterization import rasterize
 from copper_sieve.core.mesh.rays import RayScene
 
 _RAYS, _REACH, _STEP = 64, 10.0, 2e-5
@@ -45,10 +45,10 @@ def same_rays(at: Surroundings, texels: np.ndarray) -> tuple[np.ndarray, np.ndar
 def against_the_library(side: int) -> None:
     """Prints both times for the same rays, and their ratio."""
     mesh = ball(0.5, rings=224, swell=waves)
-    flat, scene = planes_of(mesh), RayScene(mesh.positions)
+    flat, scene = triangle_normals(mesh), RayScene(mesh.positions)
     other = EmbreeScene()
     kept = TriangleMesh(other, mesh.positions)
-    places = SurfaceSamples.of(covering(mesh.uvs[0], side, side))
+    places = SurfaceSamples.of(rasterize(mesh.uvs[0], side, side))
     rng = np.random.default_rng(1)
     ours = library = 0.0
     rays = 0

@@ -34,7 +34,7 @@ from tests.e2e.conftest import Served, start_demo, stop_demo
 
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.store.owned_folders import dead_in
+from copper_sieve.store.owned_folders import abandoned_folders
 
 SETS = ("cedar_lattice", "hammered_copper", "terrazzo_counter")
 TARGETS = ["orm-y-down", "separate-png"]
@@ -234,7 +234,9 @@ def main(kills: int, workers: int = 1, parts: int = 0) -> int:
             now = digests(root)
             differs = [path for path in {*due, *now} if due.get(path) != now.get(path)]
             hidden = [str(path.relative_to(root)) for path in root.rglob(".*")]
-            passing = list(dead_in(served.home / "passing"))  # the server looks sets over in others
+            passing = list(
+                abandoned_folders(served.home / "passing")
+            )  # the server looks sets over in others
         finally:
             stop_demo(served)
             os.environ.pop("SIEVE_WORKERS")

@@ -25,10 +25,10 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.models.texture_set import Constant
 from copper_sieve.jobs.queue import enqueuer, migrate_all
-from copper_sieve.services import deliveries, dry_run, sets, sources
+from copper_sieve.services import deliveries, delivery_preview, sets, sources
 from copper_sieve.services.context import Context
 from copper_sieve.services.deliveries import DeliveryRequest
-from copper_sieve.services.dry_run import Cell, each_to_each
+from copper_sieve.services.delivery_preview import Cell, cells_of
 from copper_sieve.settings import Settings
 from copper_sieve.store.cache import MemoryCache
 from copper_sieve.store.cluster import Cluster
@@ -68,7 +68,7 @@ def _filled(context: Context, home: Path, count: int) -> list[int]:
         codes = np.roll(base, (n * 37 % SIDE, n * 11 % SIDE), (0, 1))
         photo = home / "photo.png"
         write_picture(photo, Picture(codes, tuple("RGB"), Encoding.SRGB), "png")
-        set_id = sources.take_in(context, PROJECT, photo, f"set_{n:04d}.png").set_id
+        set_id = sources.import_source(context, PROJECT, photo, f"set_{n:04d}.png").set_id
         normal = np.full_like(codes, 128)
         normal[:, :, :2] = 118 + codes[:, :, :2] // 13
         normal[:, :, 2] = 252
@@ -83,7 +83,7 @@ def _filled(context: Context, home: Path, count: int) -> list[int]:
 
 
 def _time(context: Context, dsn: str, ids: list[int], home: Path) -> None:
-    cells = each_to_each(ids, TARGETS)
+    cells = cells_of(ids, TARGETS)
     some = cells[: 2 * min(len(ids), 3)]
     _plain(context, some, home / "warm")
     plain = _plain(context, cells, home / "plain")
@@ -109,7 +109,7 @@ def _time(context: Context, dsn: str, ids: list[int], home: Path) -> None:
 
 def _plain(context: Context, cells: list[Cell], out: Path) -> float:
     started = time.perf_counter()
-    planned = dry_run.dry_run(context, PROJECT, cells)
+    planned = delivery_preview.preview_files(context, PROJECT, cells)
     cache, last = MemoryCache(1 << 30), 0
     for part in planned:
         if part.set_id != last:
@@ -124,7 +124,7 @@ def _plain(context: Context, cells: list[Cell], out: Path) -> float:
 
 def _delivered(context: Context, cells: list[Cell], *, rewrite: bool = True) -> float:
     started = time.perf_counter()
-    asked = deliveries.ask(context, PROJECT, cells, DeliveryRequest(rewrite=rewrite))
+    asked = deliveries.create_delivery(context, PROJECT, cells, DeliveryRequest(rewrite=rewrite))
     state = asked.state
     while state in ("queued", "running"):
         time.sleep(0.05)

@@ -18,9 +18,9 @@ from tests.conftest import photo_codes
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.jobs.queue import migrate_all
-from copper_sieve.services import board, dry_run, sets, sources
+from copper_sieve.services import board, delivery_preview, sets, sources
 from copper_sieve.services.context import Context
-from copper_sieve.services.dry_run import each_to_each
+from copper_sieve.services.delivery_preview import cells_of
 from copper_sieve.services.tray import apply, changes, listing
 from copper_sieve.settings import Settings
 from copper_sieve.store import texture_sets
@@ -53,7 +53,7 @@ def _filled(context: Context, home: Path, count: int) -> list[int]:
         project = ensure_project(connection, PROJECT, "Many")
     photo = home / "wall.png"
     write_picture(photo, Picture(photo_codes((256, 256), 3), tuple("RGB"), Encoding.SRGB), "png")
-    first = sources.take_in(context, PROJECT, photo, "wall.png").set_id
+    first = sources.import_source(context, PROJECT, photo, "wall.png").set_id
     with context.database.transaction() as connection:
         definition = texture_sets.get_set(connection, first).definition()
         for n in range(count - 1):
@@ -63,7 +63,7 @@ def _filled(context: Context, home: Path, count: int) -> list[int]:
 
 
 def _time(context: Context, ids: list[int]) -> None:
-    cells = each_to_each(ids, TARGETS)
+    cells = cells_of(ids, TARGETS)
 
     def change(wanted: Any) -> Callable[[], object]:
         return lambda: apply.change(context, PROJECT, ids, wanted, dry=False)
@@ -72,7 +72,9 @@ def _time(context: Context, ids: list[int]) -> None:
         "list": lambda: listing.tray(context, PROJECT),
         "facts of 20": lambda: sets.list_views(context, PROJECT, ids[:20]),
         "board": lambda: board.board(context, PROJECT),
-        f"dry run of {len(cells)} cells": lambda: dry_run.look(context, PROJECT, cells),
+        f"preview of {len(cells)} cells": lambda: delivery_preview.preview_delivery(
+            context, PROJECT, cells
+        ),
         "tag all": change(changes.ChangeTags(do="tags", add=["one"])),
         "undo": lambda: apply.undo(context, PROJECT, again=False),
         "redo": lambda: apply.undo(context, PROJECT, again=True),

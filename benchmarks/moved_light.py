@@ -17,7 +17,7 @@ from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.ingest.light_captures import ReadCapture, looked_at
+from copper_sieve.core.ingest.light_captures import ReadCapture, calibrated_captures
 from copper_sieve.core.models.measured_set import compose_measured
 from copper_sieve.demo import lamp_pictures as drawn
 from copper_sieve.store.cache import MemoryCache
@@ -40,7 +40,7 @@ def main() -> None:
         for one in tiled
     }
     taken = [ReadCapture(sha, one) for sha, one in pictures.items()]
-    shots = looked_at(taken, lamps=lamps, still=True, white=white)
+    shots = calibrated_captures(taken, lamps=lamps, still=True, white=white)
     definition = compose_measured("hide", shots, (side, side))
     sizes = {sha: one.size for sha, one in pictures.items()}
     cache = MemoryCache(1 << 30)

@@ -16,7 +16,7 @@ import numpy as np
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.measuring.calibration import CalibrationOptions, calibrate
 from copper_sieve.core.measuring.light_directions import Lamp
-from copper_sieve.core.measuring.measure import surface_of
+from copper_sieve.core.measuring.measure import measure_stack
 from copper_sieve.core.measuring.near_light import FitOptions, fit_lights
 from copper_sieve.core.measuring.stack import Capture, CaptureStack
 from copper_sieve.demo import lamp_pictures as drawn
@@ -41,7 +41,7 @@ def row(kind: str, side: int, widths: float) -> str:
     pictures, exposure = drawn.pictures_of(true, lamps, rng, whole_colors=kind == "painted")
 
     def off(shots: list[Capture]) -> str:
-        return f"{_angle(surface_of(CaptureStack(shots, exposure)).normal, true.normal):7.2f}°"
+        return f"{_angle(measure_stack(CaptureStack(shots, exposure)).normal, true.normal):7.2f}°"
 
     said = [Capture(one, Lamp(a.direction)) for one, a in zip(pictures, lamps, strict=True)]
     told, first = _looked(said, CalibrationOptions(), exposure)

@@ -12,7 +12,7 @@ from collections.abc import Callable
 from tests.core.mesh.solids import ball
 
 from copper_sieve.core.baking import OnModel
-from copper_sieve.core.mesh.uv_facts import look_at_uvs
+from copper_sieve.core.mesh.uv_facts import check_uvs
 from copper_sieve.core.mesh.view_mesh import view_mesh
 
 SIMPLE, DETAILED, MANY = 32, 225, 500  # rings: 4,000, 200,000 and 1,000,000 triangles
@@ -28,7 +28,7 @@ def main() -> None:
         held = sum(one.nbytes for one in (found.positions, found.normals, found.uvs,
                                           found.tangents, found.corners))  # fmt: skip
         print(f"{mesh.count:>9,} triangles laid out in {seconds:.1f} s, {held / 1e6:.0f} MB")
-    seconds = _median(lambda: look_at_uvs(detailed))
+    seconds = _median(lambda: check_uvs(detailed))
     print(f"{detailed.count:>9,} triangles: UVs looked over in {seconds:.1f} s")
     for name in ("ambient_occlusion", "curvature", "thickness", "normal", "world_normal"):
         for side in (MOVING, RESTING):

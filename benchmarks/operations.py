@@ -21,7 +21,7 @@ from plainly import PLAINLY
 from copper_sieve.core.image.blue_noise import dithered_codes
 from copper_sieve.core.image.encoding import quantize
 from copper_sieve.core.image.map_kind import MapKind, Meaning
-from copper_sieve.core.image.padding import padded
+from copper_sieve.core.image.padding import pad_coverage
 from copper_sieve.core.image.raster import Raster
 from copper_sieve.core.image.reduction import mip_chain
 from copper_sieve.core.operations import OPERATIONS, Operation, SurfaceContext
@@ -119,7 +119,7 @@ def main(side: int = 4096, runs: int = 5) -> None:
                lambda: PLAINLY["dither"]({"v": height}, {}, SURFACE))  # fmt: skip
     covered = cv2.GaussianBlur(color[:, :, 0], (0, 0), 3) > 0.4
     holes = {"v": covered.astype(np.float32), "color": color}
-    bench.line("padding of a color", lambda: padded(color, covered, wrap=True),
+    bench.line("padding of a color", lambda: pad_coverage(color, covered, wrap=True),
                lambda: PLAINLY["pad"](holes, {}, SURFACE))  # fmt: skip
     rough = maps[MapKind.ROUGHNESS]
     chain = {

@@ -28,10 +28,10 @@ from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.jobs.queue import connect_queue, migrate_all
 from copper_sieve.services import deliveries
 from copper_sieve.services.context import Context
-from copper_sieve.services.dry_run import each_to_each
+from copper_sieve.services.delivery_preview import cells_of
 from copper_sieve.services.jobs import listing
 from copper_sieve.services.jobs.requests import ask_import
-from copper_sieve.services.sources import take_in
+from copper_sieve.services.sources import import_source
 from copper_sieve.settings import Settings
 from copper_sieve.store.cluster import Cluster
 from copper_sieve.store.database import Database
@@ -92,9 +92,9 @@ def _part(context: Context, home: Path, n: int, kill: Callable[[str], None]) -> 
     path = home / f"photo-{n}.png"
     codes = photo_codes((1500, 1500), n)
     write_picture(path, Picture(codes, ("R", "G", "B"), Encoding.SRGB), "png")
-    set_id = take_in(context, "quay", path, path.name).set_id
-    cells = each_to_each([set_id], ["gltf-metal-rough"])
-    number = deliveries.ask(context, "quay", cells).id
+    set_id = import_source(context, "quay", path, path.name).set_id
+    cells = cells_of([set_id], ["gltf-metal-rough"])
+    number = deliveries.create_delivery(context, "quay", cells).id
 
     def attempts() -> tuple[str, int]:
         part = deliveries.get(context, number).parts[0]

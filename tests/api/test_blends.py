@@ -103,7 +103,7 @@ def test_a_blend_is_delivered_and_proven(
     client: TestClient, project: str, context: Context, pair: tuple[int, int], tmp_path: Path
 ) -> None:
     made = blend(client, project, *pair).json()
-    one = deliveries.ask(context, project, [(made["id"], "orm-y-down")])
+    one = deliveries.create_delivery(context, project, [(made["id"], "orm-y-down")])
     delivery_worker.run(context, one.id)
     done = deliveries.get(context, one.id)
     assert [part.state for part in done.parts] == ["done"]

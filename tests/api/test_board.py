@@ -14,9 +14,9 @@ from fastapi.testclient import TestClient
 from PIL import Image
 
 from copper_sieve.services import delivery_worker
+from copper_sieve.services.contact_sheet.contents import ContactSheet, ContactSheetPart
+from copper_sieve.services.contact_sheet.picture import png as sheet_png
 from copper_sieve.services.context import Context
-from copper_sieve.services.sheet.contents import ContactSheet, ContactSheetPart
-from copper_sieve.services.sheet.picture import png as sheet_png
 from tests.conftest import MakePhoto
 
 TARGETS = ["orm-y-down", "separate-png"]

@@ -15,7 +15,7 @@ from fastapi.testclient import TestClient
 from copper_sieve.api import pacing
 from copper_sieve.api.application import make_application, raw_addresses
 from copper_sieve.services.context import Context
-from copper_sieve.services.sources import take_in
+from copper_sieve.services.sources import import_source
 from tests.conftest import MakePhoto
 from tests.serving import OPEN
 
@@ -57,7 +57,7 @@ def test_downloads_that_nobody_reads_stop_nobody(
 ) -> None:
     photo = make_photo(size=(2400, 1600), seed=71)
     assert photo.stat().st_size > 4_000_000  # more than the sockets' buffers hold
-    taken = take_in(context, project, photo, photo.name)
+    taken = import_source(context, project, photo, photo.name)
     address = f"/api/v1/sources/{taken.sha256}/original"
     unread = [connect(served, f"GET {address} HTTP/1.1\nHost: 127.0.0.1\n\n") for _ in range(24)]
     try:

@@ -18,7 +18,7 @@ from copper_sieve.core.models.texture_set import Constant, Imported
 from copper_sieve.services.context import Context
 from copper_sieve.services.disk_use import purge
 from copper_sieve.services.tray import apply
-from copper_sieve.services.tray.lit import lit_of
+from copper_sieve.services.tray.lit import lit_maps_of
 from copper_sieve.store import projects, texture_sets, tray_changes
 from copper_sieve.store.arrivals import put_card
 from copper_sieve.store.sources import source_sizes
@@ -332,7 +332,7 @@ def test_on_the_wall_relief_throws_light_and_shade(context: Context, sets: list[
     definition = kept.model_copy(update={"maps": maps})  # its own color would hide the relief
 
     def contrast(raking: bool) -> float:
-        found = Image.open(io.BytesIO(lit_of(context, definition, sizes, 64, raking=raking)))
+        found = Image.open(io.BytesIO(lit_maps_of(context, definition, sizes, 64, raking=raking)))
         grey = np.asarray(found.convert("L"), dtype=float)
         return float(grey.std() / grey.mean())
 

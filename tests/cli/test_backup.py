@@ -15,7 +15,7 @@ import pytest
 from copper_sieve.jobs.queue import migrate_all
 from copper_sieve.services import delivered, deliveries, delivery_worker
 from copper_sieve.services.context import Context
-from copper_sieve.services.sources import take_in
+from copper_sieve.services.sources import import_source
 from copper_sieve.settings import Settings
 from copper_sieve.store.cluster import Cluster
 from copper_sieve.store.database import Database
@@ -52,7 +52,7 @@ def test_a_backup_brings_everything_back(
         with database.transaction() as connection:
             ensure_project(connection, "kept", "Kept")
         context = Context(Settings(home=homes[0]), database, lambda *_: None)
-        taken = take_in(context, "kept", photo, photo.name)
+        taken = import_source(context, "kept", photo, photo.name)
         file = tmp_path / "all.dump"
         done = sieve(homes[0], "backup", str(file))  # while it is in use
         assert done.returncode == 0, done.stderr
@@ -96,8 +96,8 @@ def test_a_backup_with_deliveries_is_proved_and_found_on_a_second_home(
         with database.transaction() as connection:
             ensure_project(connection, "kept", "Kept")
         context = Context(Settings(home=homes[0]), database, lambda *_: None)
-        taken = take_in(context, "kept", photo, photo.name)
-        asked = deliveries.ask(context, "kept", [(taken.set_id, "orm-y-down")])
+        taken = import_source(context, "kept", photo, photo.name)
+        asked = deliveries.create_delivery(context, "kept", [(taken.set_id, "orm-y-down")])
         delivery_worker.run(context, asked.id)
         names = {one.name for one in asked.parts[0].folder.iterdir()}
         done = sieve(homes[0], "backup", str(file), "--with-deliveries")
@@ -127,7 +127,7 @@ def test_a_backup_with_deliveries_is_proved_and_found_on_a_second_home(
         found = deliveries.get(moved, asked.id)
         assert found.parts[0].folder.is_relative_to(homes[1])
         assert {one.name for one in found.parts[0].folder.iterdir()} == names
-        (standing,) = delivered.standings(moved, [found], closely=True).values()
+        (standing,) = delivered.disk_states_of_parts(moved, [found], closely=True).values()
         assert standing.disk_state == "intact"
     finally:
         database.close()

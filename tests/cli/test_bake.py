@@ -12,7 +12,7 @@ import pytest
 import trimesh
 
 import copper_sieve as cs
-from copper_sieve.core.mesh.mesh import Mesh, joined
+from copper_sieve.core.mesh.mesh import Mesh, join_meshes
 from tests.cli.calling import refused, sieve
 from tests.core.mesh.solids import ball, box, floor
 
@@ -109,7 +109,7 @@ def test_what_it_refuses(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> 
     assert "cut.glb isn't a valid glTF file" in said
     bare = written(replace(box((1, 1, 1)), uvs=(np.full((12, 3, 2), 7, np.float32),)),
                    tmp_path / "bare.glb")  # fmt: skip
-    assert "leave tile 0, 0 empty" in refused(capsys, "bake", bare, "--maps", "position", *out)
+    assert "no UVs in tile 0, 0" in refused(capsys, "bake", bare, "--maps", "position", *out)
     assert not (tmp_path / "out").exists()
 
 
@@ -120,7 +120,9 @@ def test_the_list_says_what_there_is() -> None:
 
 
 def test_inspect_tells_a_model_and_its_uvs(tmp_path: Path) -> None:
-    mesh = joined([floor(1.0, uv=(0, 0, 0.5, 1)), floor(1.0, uv=(0.7, 0, -0.4, 1), height=1.0)])
+    mesh = join_meshes(
+        [floor(1.0, uv=(0, 0, 0.5, 1)), floor(1.0, uv=(0.7, 0, -0.4, 1), height=1.0)]
+    )
     model = written(mesh, tmp_path / "two.glb")
     told = json.loads(sieve("inspect", model, "--json").stdout)["models"][0]
     assert told["triangles"] == 4 and told["size_metres"] == [1, 1, 1]
@@ -135,8 +137,8 @@ def test_inspect_tells_a_model_and_its_uvs(tmp_path: Path) -> None:
 
 def test_tiles_have_files_of_their_own_and_one_range(tmp_path: Path) -> None:
     """Two squares in the tiles 1001 and 1012; the detail lies 1 mm and 3 mm above them."""
-    low = joined([floor(1.0), floor(1.0, uv=(1, -1, 1, 1), height=1.0)])
-    high = joined([floor(1.0, height=0.001), floor(1.0, height=1.003)])
+    low = join_meshes([floor(1.0), floor(1.0, uv=(1, -1, 1, 1), height=1.0)])
+    high = join_meshes([floor(1.0, height=0.001), floor(1.0, height=1.003)])
     model, fine = written(low, tmp_path / "low.glb"), written(high, tmp_path / "high.glb")
     words = ("bake", model, "--detailed", fine, "--maps", "height", "--size", 16, "--cage", "0.01",
              "--out", tmp_path / "out", "--json")  # fmt: skip

@@ -15,7 +15,7 @@ from copper_sieve.cli.__main__ import main
 from copper_sieve.core.errors import WriteError
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.tools import repack
-from copper_sieve.core.tools.repack import at_depth, write_proven
+from copper_sieve.core.tools.repack import requantized, write_verified
 from tests.cli.calling import refused, sieve
 
 SIDE = 48
@@ -272,7 +272,7 @@ def test_convert_says_what_is_wrong(tmp_path: Path, capsys: Said) -> None:
     said = refused(capsys, "convert", floating, "--rule", "normal-flip-y", *out)
     assert "the file is floating point" in said
     here = refused(capsys, "convert", normal, "--rule", "normal-flip-y", "--out", tmp_path)
-    assert "would replace the file" in here
+    assert "would overwrite its own source file" in here
     assert not (tmp_path / "out").exists()
 
 
@@ -304,13 +304,13 @@ def test_a_map_in_three_equal_channels_is_one_and_others_are_told(
 
 def test_codes_change_their_depth_exactly_upwards_and_to_the_nearest_downwards() -> None:
     eight = np.arange(256, dtype=np.uint8)
-    assert at_depth(eight, 8) is eight
-    wide = at_depth(eight, 16)
+    assert requantized(eight, 8) is eight
+    wide = requantized(eight, 16)
     assert (wide.dtype, list(wide[[0, 1, 128, 255]])) == (np.uint16, [0, 257, 32896, 65535])
-    assert at_depth(wide, 16) is wide
-    np.testing.assert_array_equal(at_depth(wide, 8), eight)
+    assert requantized(wide, 16) is wide
+    np.testing.assert_array_equal(requantized(wide, 8), eight)
     between = np.array([0, 128, 129, 385, 386, 65406, 65407, 65535], np.uint16)
-    narrow = at_depth(between, 8)
+    narrow = requantized(between, 8)
     assert (narrow.dtype, list(narrow)) == (np.uint8, [0, 0, 1, 1, 2, 254, 255, 255])
 
 
@@ -331,8 +331,8 @@ def test_a_file_that_gives_back_other_codes_is_not_left_there(
     for wrong in (grey.codes ^ 1, grey.codes[1:], grey.codes.astype(np.uint16)[:, :, [0, 0]]):
         monkeypatch.setattr(repack, "reopen", lambda path, wrong=wrong: wrong)
         with pytest.raises(WriteError, match=r"out\.png doesn't contain the expected values"):
-            write_proven(tmp_path / "out.png", grey, "png")
+            write_verified(tmp_path / "out.png", grey, "png")
         assert list(tmp_path.iterdir()) == []
     monkeypatch.undo()
-    write_proven(tmp_path / "out.png", grey, "png")
+    write_verified(tmp_path / "out.png", grey, "png")
     np.testing.assert_array_equal(seen(tmp_path / "out.png")[0], grey.codes[:, :, 0])

@@ -48,7 +48,7 @@ def test_maps_are_written_and_figures_told(
 @pytest.mark.parametrize(
     ("lamps", "says"),
     [
-        ("0:45,90:45", "6 pictures but 2 lights: say for each picture"),
+        ("0:45,90:45", "6 pictures but 2 lights. Give one light per picture"),
         ("45", "--lights 45: give AZIMUTH:ELEVATION in degrees"),
         ("north:45", "--lights north:45: give AZIMUTH:ELEVATION"),
         ("0:45:-2", "greater than 0"),

@@ -18,7 +18,7 @@ from copper_sieve.api.credentials import Credentials
 from copper_sieve.cli.__main__ import main
 from copper_sieve.services import delivery_worker, sets
 from copper_sieve.services.context import Context
-from copper_sieve.services.sources import take_in
+from copper_sieve.services.sources import import_source
 from tests.conftest import MakePhoto
 
 Said = pytest.CaptureFixture[str]
@@ -58,7 +58,7 @@ def two(context: Context, project: str, make_photo: MakePhoto, tmp_path: Path) -
         copy = tmp_path / "sent" / photo.name
         copy.parent.mkdir(exist_ok=True)
         copy.write_bytes(photo.read_bytes())
-        ids.append(take_in(context, project, copy, photo.name).set_id)
+        ids.append(import_source(context, project, copy, photo.name).set_id)
     return ids
 
 

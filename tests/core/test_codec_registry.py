@@ -12,7 +12,7 @@ import pytest
 import tifffile
 
 from copper_sieve.core.codecs import CODECS, FORMATS, Writing, reopen, write_picture
-from copper_sieve.core.codecs.registry import endings, exact_formats, listed, sniff
+from copper_sieve.core.codecs.registry import exact_formats, format_names, sniff, suffixes
 from copper_sieve.core.errors import NotAPictureError
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.targets.target_preset import FileSpec
@@ -21,9 +21,9 @@ ROOT = Path(__file__).parents[2]
 
 
 def test_no_ending_and_no_place_is_taken_twice() -> None:
-    assert len(set(endings())) == len(endings())
+    assert len(set(suffixes())) == len(suffixes())
     assert len({one.place for one in CODECS.values()}) == len(CODECS)
-    assert all(ending.startswith(".") and ending.islower() for ending in endings())
+    assert all(ending.startswith(".") and ending.islower() for ending in suffixes())
 
 
 @pytest.mark.parametrize("name", FORMATS)
@@ -60,8 +60,8 @@ def test_an_unknown_file_is_told_all_that_could_be_read(tmp_path: Path) -> None:
 def test_choices_follow_from_what_formats_hold() -> None:
     assert exact_formats() == ["png", "tga", "tiff"]
     assert exact_formats(floats=True) == ["png", "tga", "tiff", "exr"]
-    assert listed(["a"]) == "a"
-    assert listed("abc", "and") == "a, b and c"
+    assert format_names(["a"]) == "a"
+    assert format_names("abc", "and") == "a, b and c"
     assert FileSpec.model_json_schema()["properties"]["format"]["enum"] == list(FORMATS)
 
 

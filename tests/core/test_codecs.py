@@ -24,7 +24,7 @@ from copper_sieve.core.codecs import (
     reopen,
     write_picture,
 )
-from copper_sieve.core.codecs.registry import written_by_ending
+from copper_sieve.core.codecs.registry import writer_for_suffix
 from copper_sieve.core.errors import (
     DamagedPictureError,
     EmptyPictureError,
@@ -224,7 +224,7 @@ def test_writers_refuse_what_a_format_cannot_hold(tmp_path: Path) -> None:
     with pytest.raises(WriteError, match="support alpha"):
         write_picture(tmp_path / "x.jpg", _picture(_random(8, 4)), "jpeg")
     with pytest.raises(WriteError, match="isn't a supported output format"):
-        written_by_ending(tmp_path / "x.bmp")
+        writer_for_suffix(tmp_path / "x.bmp")
 
 
 @pytest.mark.parametrize("encoding", list(Encoding))

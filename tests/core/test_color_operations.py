@@ -10,7 +10,7 @@ from copper_sieve.core.image.encoding import linear_to_srgb, luminance, srgb_to_
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.meaning import as_meaning
 from copper_sieve.core.operations import SurfaceContext, get_operation
-from copper_sieve.core.operations.color.color_key import _oklab, doubt_of
+from copper_sieve.core.operations.color.color_key import _oklab, measure_key_uncertainty
 from tests.core.operating import TILE, band_limited, grey, run
 
 
@@ -79,12 +79,12 @@ def test_one_click_on_metal_and_one_on_what_is_not_tell_them_apart() -> None:
 def test_the_doubt_of_a_key_names_the_color_to_click_next() -> None:
     picture = np.repeat(_codes("#b87333", "#2f6e3a", "#e8e0ff", "#e6deff"), 8, axis=0)
     key = {"tolerance": 0.08, "softness": 0.05, "light_counts": 0.5}
-    doubt = doubt_of(picture, "#b87333", "#2f6e3a", **key)
+    doubt = measure_key_uncertainty(picture, "#b87333", "#2f6e3a", **key)
     assert (doubt.near, doubt.uncertain) == (0.75, 0.5)
     assert doubt.like in {"#e7dfff", "#e7e0ff", "#e8e0ff", "#e6deff"}
-    sure = doubt_of(picture, "#b87333", "#2f6e3a,#e7dfff", **key)
+    sure = measure_key_uncertainty(picture, "#b87333", "#2f6e3a,#e7dfff", **key)
     assert (sure.near, sure.uncertain, sure.like) == (0.25, 0.0, None)
-    assert doubt_of(picture, "", "", **key).near == 0
+    assert measure_key_uncertainty(picture, "", "", **key).near == 0
 
 
 @pytest.mark.parametrize(

@@ -270,7 +270,7 @@ def test_rules_for_missing_maps(wall: Wall) -> None:
     assert "no metallic map: filled with its neutral value" in texts
     data = json.loads(get_target("orm-y-down").model_dump_json())
     data["files"][1]["channels"]["B"]["if_missing"] = "stop"
-    with pytest.raises(MissingMapError, match="no metallic map, which the target demands"):
+    with pytest.raises(MissingMapError, match="no metallic map, which the target requires"):
         plan_export(TargetPreset.model_validate(data), bare, wall.sizes)
 
 

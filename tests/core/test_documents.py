@@ -20,7 +20,7 @@ from copper_sieve.core.codecs.documents.materialx import encode_materialx
 from copper_sieve.core.codecs.documents.usd import encode_usda
 from copper_sieve.core.export.assay import assay_folder
 from copper_sieve.core.export.deliver import deliver
-from copper_sieve.core.export.documents import describe
+from copper_sieve.core.export.documents import material_of
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.texture_set import Constant
@@ -331,7 +331,7 @@ def test_names_that_documents_do_not_allow_are_written_as_they_do(
 ) -> None:
     export = plan_export(get_target("usd-preview"), wall.texture_set, wall.sizes)
     material = replace(
-        describe(export.texture_set, export.preset, export.size, export.files), name=name
+        material_of(export.texture_set, export.preset, export.size, export.files), name=name
     )
     path = tmp_path / "one.usda"
     path.write_bytes(encode_usda(material))

@@ -14,7 +14,11 @@ from copper_sieve.core.graph.geometry import geometry_of
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Float, Picture
-from copper_sieve.core.ingest.light_captures import ReadCapture, looked_at, relit
+from copper_sieve.core.ingest.light_captures import (
+    ReadCapture,
+    calibrated_captures,
+    with_refined_lights,
+)
 from copper_sieve.core.measuring.measure import measure
 from copper_sieve.core.measuring.stack import Capture
 from copper_sieve.core.models.light_captures import BallSpec, CapturesSpec
@@ -61,7 +65,7 @@ def pebbles() -> Measured:
         for one in codes
     }
     taken = [ReadCapture(sha, one) for sha, one in pictures.items()]
-    shots = looked_at(taken, lamps=LAMPS, still=True, white=white)
+    shots = calibrated_captures(taken, lamps=LAMPS, still=True, white=white)
     return Measured(true, pictures, white, compose_measured("bed", shots, (SIDE, SIDE)))
 
 
@@ -199,7 +203,7 @@ def test_a_recipe_of_a_photo_leaves_what_is_measured(pebbles: Measured) -> None:
 
 def test_a_ball_that_was_put_elsewhere_tells_nothing(pebbles: Measured) -> None:
     with pytest.raises(MeasureError, match="picture 1"):
-        relit(
+        with_refined_lights(
             _shots(pebbles.definition), pebbles.pictures, "ball",
             BallSpec(x=0.5, y=0.5, radius=0.1, kind="shiny"),
         )  # fmt: skip

@@ -16,8 +16,8 @@ from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.operations import (
     OPERATIONS,
     Operation,
-    Parameter,
     OperationInput,
+    Parameter,
     SurfaceContext,
     declaration,
     default_operation,
@@ -76,7 +76,9 @@ def test_normals_up_to_60_degrees_steep(kernel: str) -> None:
     truth /= np.linalg.norm(truth, axis=2, keepdims=True)
     assert np.degrees(np.arccos(truth[:, :, 2].min())) == pytest.approx(60, abs=0.1)
     source = height[:, :, None].astype(np.float32)
-    found = run("normal_from_height", source, SurfaceContext.of(1.0, depth, wrap=True), kernel=kernel)
+    found = run(
+        "normal_from_height", source, SurfaceContext.of(1.0, depth, wrap=True), kernel=kernel
+    )
     error = angles(found, truth)
     assert error.mean() <= 0.5
     assert np.percentile(error, 99) <= 2

@@ -7,7 +7,7 @@ import pytest
 
 from copper_sieve.core.errors import ShapeError
 from copper_sieve.core.image.panorama import (
-    brightest,
+    brightest_direction,
     check_panorama,
     directions,
     from_mirror_ball,
@@ -37,7 +37,7 @@ def test_the_middle_is_x_and_the_top_is_up() -> None:
 def test_the_brightest_place_is_found_within_two_degrees(
     toward: tuple[float, float, float],
 ) -> None:
-    found, strength, mean = brightest(spot(toward))
+    found, strength, mean = brightest_direction(spot(toward))
     unit = np.array(toward) / np.linalg.norm(toward)
     assert np.degrees(np.arccos(np.clip(np.array(found) @ unit, -1, 1))) < 2
     assert strength > 50
@@ -48,7 +48,7 @@ def test_many_dim_texels_at_the_pole_are_not_brighter_than_one_lamp() -> None:
     light = np.full((128, 256, 3), 0.1, dtype=np.float32)
     light[:2] = 3.0  # a small cap, a whole row of texels
     light[60:68, 100:108] = 3.0
-    found, _, _ = brightest(light)
+    found, _, _ = brightest_direction(light)
     assert abs(found[1]) < 0.2
 
 
@@ -66,7 +66,7 @@ def test_a_mirror_ball_shows_what_is_around_it() -> None:
     ball = np.repeat((0.1 + 50 * np.exp(-((angle / 0.1) ** 2)))[:, :, None], 3, axis=2)
     light = from_mirror_ball(ball.astype(np.float32), 512)
     assert light.shape == (256, 512, 3)
-    found, _, _ = brightest(light)
+    found, _, _ = brightest_direction(light)
     assert np.degrees(np.arccos(np.clip(np.array(found) @ unit, -1, 1))) < 2
     wanted = spot(toward, 512)
     seen = directions(512, 256)[:, :, 2] > -0.8  # what is behind the ball was not seen

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from copper_sieve.core.detection.tiling import tiling_of_values
+from copper_sieve.core.detection.tiling import measure_tiling_of_values
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.geometry import geometry_of
@@ -13,7 +13,7 @@ from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.graph.tiled_resample import TiledResample
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.models.blending import BlendInput, blended
+from copper_sieve.core.models.blending import BlendInput, blend_definitions
 from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.core.models.recipe import recipe_of
 from copper_sieve.core.models.texture_set import (
@@ -86,7 +86,7 @@ def test_masks_are_drawn_by_a_map_a_gradient_or_noise() -> None:
     right = share(flat, flat, SurfaceContext.of(wrap=False), by="gradient", angle=0.0, **bare)
     assert (np.diff(right[0]) > 0).all()
     tiled = share(flat, flat, by="gradient", angle=45.0, **bare)
-    assert tiling_of_values(tiled[:, :, None]).wrap
+    assert measure_tiling_of_values(tiled[:, :, None]).wrap
 
     large, small = (share(flat, flat, by="noise", patch=p, **bare) for p in (0.4, 0.05))
     assert np.abs(np.diff(small, axis=0)).mean() > 3 * np.abs(np.diff(large, axis=0)).mean()
@@ -97,7 +97,7 @@ def test_masks_are_drawn_by_a_map_a_gradient_or_noise() -> None:
     same = same.reshape(SIDE, 4, SIDE, 4).mean(axis=(1, 3))
     assert np.abs(same - share(flat, flat, by="noise", patch=0.2, **bare)).max() < 0.05
     noise = share(big, big, by="noise", patch=0.1, **bare)
-    assert tiling_of_values(noise[:, :, None]).wrap
+    assert measure_tiling_of_values(noise[:, :, None]).wrap
 
 
 def test_normals_have_the_slope_of_the_blended_height() -> None:
@@ -190,7 +190,7 @@ def with_mask(one: SetDefinition, **given: object) -> SetDefinition:
 
 
 def test_every_map_follows_the_mask(sets: Sets) -> None:
-    both = blended("quay", sets.below, sets.above)
+    both = blend_definitions("quay", sets.below, sets.above)
     assert geometry_of(both, sets.sizes).size == (SIDE, SIDE)
     assert both.parts["above"].repeat == 2
     # Half as wide, so half as deep over the lower set's width.
@@ -215,7 +215,7 @@ def test_every_map_follows_the_mask(sets: Sets) -> None:
     for kind in (COLOR, ROUGH, HEIGHT):
         due = below[kind] + mask * (above[kind] - below[kind])
         np.testing.assert_allclose(mixed[kind], due, atol=1e-5, err_msg=kind)
-    assert tiling_of_values(mixed[COLOR]).wrap
+    assert measure_tiling_of_values(mixed[COLOR]).wrap
     np.testing.assert_allclose(np.linalg.norm(mixed[NORMAL], axis=2), 1, atol=1e-5)
 
 
@@ -224,7 +224,7 @@ def test_what_one_set_lacks_is_derived_or_changes_nothing(sets: Sets) -> None:
     below = BlendInput(lamp, sets.below.surface, sets.below.depth)
     maps = {COLOR: sets.above.texture_set.maps[COLOR]}
     bare = sets.above.texture_set.model_copy(update={"maps": maps})
-    both = blended("lit", below, BlendInput(bare, sets.above.surface, 0.01))
+    both = blend_definitions("lit", below, BlendInput(bare, sets.above.surface, 0.01))
     part = both.parts["above"].texture_set
     assert part.maps[MapKind.EMISSIVE] == Constant(value=(0.0, 0.0, 0.0))
     assert part.maps[HEIGHT].how == "derived"
@@ -232,7 +232,7 @@ def test_what_one_set_lacks_is_derived_or_changes_nothing(sets: Sets) -> None:
 
 
 def test_keys_tell_parts_apart_and_stay_where_nothing_changed(sets: Sets) -> None:
-    both = blended("quay", sets.below, sets.above)
+    both = blend_definitions("quay", sets.below, sets.above)
     keys = plan(both, sets.sizes).outputs
     assert plan(both, sets.sizes).outputs == keys
     other = sets.above.texture_set.with_map(ROUGH, Constant(value=(0.3,)))
@@ -246,7 +246,7 @@ def test_keys_tell_parts_apart_and_stay_where_nothing_changed(sets: Sets) -> Non
 
 
 def test_a_preview_shows_what_is_delivered(sets: Sets) -> None:
-    both = with_mask(blended("quay", sets.below, sets.above), by="noise", patch=0.4)
+    both = with_mask(blend_definitions("quay", sets.below, sets.above), by="noise", patch=0.4)
     whole = sets.maps(both)[COLOR]
     small = sets.maps(both, longer_side=SIDE // 2)[COLOR]
     reduced = whole.reshape(SIDE // 2, 2, SIDE // 2, 2, 3).mean(axis=(1, 3))
@@ -254,13 +254,13 @@ def test_a_preview_shows_what_is_delivered(sets: Sets) -> None:
 
 
 def test_a_blend_of_a_blend_and_what_cannot_be(sets: Sets) -> None:
-    first = blended("one", sets.below, sets.above)
-    second = blended("two", BlendInput(first, first.surface, 0.02), sets.above)
+    first = blend_definitions("one", sets.below, sets.above)
+    second = blend_definitions("two", BlendInput(first, first.surface, 0.02), sets.above)
     assert second.maps[MapKind.MASK_2].operation == "mask_2_from_part_heights"  # type: ignore[union-attr]
     assert second.sources() == set(sets.pictures)
     assert set(sets.maps(second)) == set(second.maps)
     with pytest.raises(ParameterError, match="blend of blended sets"):
-        blended("three", BlendInput(second, second.surface, 0.02), sets.above)
+        blend_definitions("three", BlendInput(second, second.surface, 0.02), sets.above)
     slots = {name: FromBlendedSet(part=name, kind=COLOR) for name in ("below", "above")}
     maps = {COLOR: Derived(operation="base_color_from_parts", slots=slots)}
     alone = SetDefinition(name="alone", maps=maps)
@@ -282,7 +282,7 @@ def test_a_set_with_tiles_lies_below(sets: Sets) -> None:
     geometry = geometry_of(wall, sets.sizes)
     below = BlendInput(wall, geometry.surface, 0.02, geometry.size)
     assert below.metres == (2, 1)
-    both = blended("mossy", below, sets.above)
+    both = blend_definitions("mossy", below, sets.above)
     assert (both.sheet, both.model) == (wall.sheet, tie)
     assert (both.parts["above"].repeat, both.parts["above"].repeat_down) == (4, 2)
     assert both.surface.tile_size == 1  # of a tile, as it is said
@@ -296,20 +296,20 @@ def test_a_set_with_tiles_lies_below(sets: Sets) -> None:
     np.testing.assert_allclose(only_below[COLOR], sets.maps(wall)[COLOR], atol=2e-3)
     read = SetDefinition.model_validate_json(both.model_dump_json())
     assert read == both
-    plain = blended("quay", sets.below, sets.above).model_dump_json()
+    plain = blend_definitions("quay", sets.below, sets.above).model_dump_json()
     assert "repeat_down" not in plain and '"model"' not in plain  # older definitions have neither
     # The other way round nothing says which part of the surface its tiles would be.
     with pytest.raises(ParameterError, match="wall has tiles and bricks has none"):
-        blended("odd", sets.below, below)
+        blend_definitions("odd", sets.below, below)
     more = {**shas, 1011: shas[1001]}
     taller = wall.model_copy(update={"maps": {COLOR: tiled.model_copy(update={"tiles": more})}})
     with pytest.raises(ParameterError, match="wall has tiles and wall has different tiles"):
-        blended("odd", below, BlendInput(taller, geometry.surface, 0.02, geometry.size))
+        blend_definitions("odd", below, BlendInput(taller, geometry.surface, 0.02, geometry.size))
 
 
 def test_borders_end_where_those_of_one_set_do(sets: Sets) -> None:
     surface = sets.above.surface.model_copy(update={"wrap": "across"})
-    both = blended("open", sets.below, BlendInput(sets.above.texture_set, surface, 0.02))
+    both = blend_definitions("open", sets.below, BlendInput(sets.above.texture_set, surface, 0.02))
     assert both.surface.wrap == "across"
 
 
@@ -323,4 +323,4 @@ def test_laying_keeps_each_copy_whole() -> None:
     assert TiledResample(2, 1).content() != TiledResample(2, 2).content()
     odd = TiledResample(3, 3).run({"map": one}, Meaning.DATA, (16, 16))
     assert odd.shape == (16, 16, 1)
-    assert tiling_of_values(np.tile(odd, (4, 4, 3))).wrap
+    assert measure_tiling_of_values(np.tile(odd, (4, 4, 3))).wrap

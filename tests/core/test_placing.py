@@ -18,8 +18,8 @@ from copper_sieve.core.errors import (
     PartialDeliveryError,
 )
 from copper_sieve.core.export import atomic_swap
-from copper_sieve.core.export.atomic_swap import StagedFolder, clear_left_behind, in_place
-from copper_sieve.core.export.shared_folder import place_for
+from copper_sieve.core.export.atomic_swap import StagedFolder, clear_left_behind, swapped_in
+from copper_sieve.core.export.shared_folder import staged_folder_for
 from copper_sieve.core.models.manifest import FILE_NAME, Manifest
 
 
@@ -46,7 +46,7 @@ def staged(folder: Path, content: str, token: str = "1") -> StagedFolder:
 
 def deliver(folder: Path, content: str, token: str = "1") -> None:
     place = staged(folder, content, token)
-    with in_place([place]):
+    with swapped_in([place]):
         pass
     place.discard()
 
@@ -65,7 +65,7 @@ def test_a_second_that_fails_takes_the_first_back(tmp_path: Path) -> None:
     places = [staged(folder, "after") for folder in (old, fresh, wrong)]
     wrong.mkdir()
     (wrong / "T_N.tga").write_text("of somebody else")
-    with pytest.raises(ForeignFileError, match="wasn't written by a delivery"), in_place(places):
+    with pytest.raises(ForeignFileError, match="wasn't written by a delivery"), swapped_in(places):
         raise AssertionError("never reached")
     for place in places:
         place.discard()
@@ -88,7 +88,7 @@ def test_what_cannot_be_taken_back_is_named(
         return real(path, target)
 
     monkeypatch.setattr(Path, "rename", failing)
-    with pytest.raises(PartialDeliveryError) as caught, in_place(places):
+    with pytest.raises(PartialDeliveryError) as caught, swapped_in(places):
         pass
     text = caught.value.message
     assert f"couldn't replace {second} (Input/output error)" in text
@@ -104,7 +104,7 @@ def test_a_failure_that_was_taken_back_says_so(
     places = [staged(tmp_path / "a", "after"), staged(tmp_path / "b", "after")]
     monkeypatch.setattr(places[1].__class__, "swap", _full_at(places[1]))
     told = r"No space left on device.*Nothing was changed"
-    with pytest.raises(DeliveryError, match=told), in_place(places):
+    with pytest.raises(DeliveryError, match=told), swapped_in(places):
         pass
     assert held(tmp_path / "a") == "before"
 
@@ -127,7 +127,7 @@ def test_nobody_knows_if_it_was_noted(tmp_path: Path) -> None:
         place = staged(folder, "after", "9")
         with (
             pytest.raises(DatabaseUnavailableError),
-            in_place([place], undecided=(DatabaseUnavailableError,)),
+            swapped_in([place], undecided=(DatabaseUnavailableError,)),
         ):
             raise DatabaseUnavailableError
         place.discard()
@@ -191,7 +191,7 @@ def test_files_of_others_stay_whenever_they_come(tmp_path: Path) -> None:
     (folder / "sub").mkdir()
     (folder / "sub" / "kept.txt").write_text("kept")
     place = staged(folder, "two")
-    with in_place([place]):
+    with swapped_in([place]):
         (place.aside / "late.txt").write_text("written while it was swapped")
     assert (folder / "sub" / "kept.txt").read_text() == "kept"
     assert (folder / "late.txt").read_text() == "written while it was swapped"
@@ -205,7 +205,7 @@ def test_one_folder_has_one_writer(tmp_path: Path) -> None:
 
     def first() -> None:
         place = staged(folder, "first", "1")
-        with in_place([place]):
+        with swapped_in([place]):
             holding.set()
             time.sleep(0.3)
             order.append("first")
@@ -215,9 +215,9 @@ def test_one_folder_has_one_writer(tmp_path: Path) -> None:
     thread.start()
     holding.wait()
     second = staged(folder, "second", "2")
-    with pytest.raises(CancelledError), in_place([second], is_cancelled=lambda: True):
+    with pytest.raises(CancelledError), swapped_in([second], is_cancelled=lambda: True):
         pass
-    with in_place([second]):
+    with swapped_in([second]):
         order.append("second")
     thread.join()
     second.discard()
@@ -252,15 +252,17 @@ def test_what_a_process_staged_that_died_long_ago_is_removed(
 ) -> None:
     folder = tmp_path / "wall"
     folder.mkdir()
-    dead, fresh, mine = (place_for(folder, token, manifest_name) for token in ("1", "2", "3"))
+    dead, fresh, mine = (
+        staged_folder_for(folder, token, manifest_name) for token in ("1", "2", "3")
+    )
     for one in (dead, fresh):
         one.working.mkdir()
     os.utime(dead.working, (0, 0))
-    living = place_for(folder, "4", manifest_name)
+    living = staged_folder_for(folder, "4", manifest_name)
     living.stage()
     os.utime(living.working, (0, 0))
     mine.stage()
-    with in_place([mine]):
+    with swapped_in([mine]):
         pass
     assert not dead.working.exists()
     assert fresh.working.exists()

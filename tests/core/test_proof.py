@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.export.channels import Conventions, pack_codes
-from copper_sieve.core.export.file_maps import as_read_back
+from copper_sieve.core.export.file_maps import quantized_as_written
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.plan import plan
@@ -15,7 +15,7 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.lighting.shading import Material, shade
 from copper_sieve.core.targets.catalog import get_target
 from copper_sieve.core.targets.target_preset import TargetPreset
-from copper_sieve.core.tools.conversion_check import BEFORE, Proof, lit_maps, prove
+from copper_sieve.core.tools.conversion_check import BEFORE, Proof, check_conversion, lit_maps
 from copper_sieve.demo.lantern_row import SCENARIOS
 from tests.core.rooms import room_of
 
@@ -87,13 +87,13 @@ def proved(room: str, target: str | TargetPreset) -> Proof | None:
         plan(export.texture_set, sizes, wanted=wanted, longer_side=128), set_of.pictures.__getitem__
     )
     files = {
-        f.name: as_read_back(pack_codes(f, rasters, Conventions.of(export)), f.spec)
+        f.name: quantized_as_written(pack_codes(f, rasters, Conventions.of(export)), f.spec)
         for f in export.files
     }
     before, after = lit_maps(export, rasters, files)
     for kind in set(before) & set(after):  # a lit window shows what the proof is about
         assert before[kind].pixels.shape == after[kind].pixels.shape
-    return prove(export, rasters, files)
+    return check_conversion(export, rasters, files)
 
 
 @pytest.mark.parametrize("room", sorted(SCENARIOS))

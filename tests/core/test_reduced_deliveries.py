@@ -15,7 +15,7 @@ from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.normals import vectors_to_encoded
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.image.reduction import Reduction, reduced
+from copper_sieve.core.image.reduction import Reduction, reduce_picture
 from copper_sieve.core.ingest.sources import examine, imported_maps, measured_green
 from copper_sieve.core.models.texture_set import Derived, Imported, SetDefinition
 from tests.core.recognition.maps import encoded, normals, relief
@@ -126,7 +126,7 @@ def test_larger_results_are_interpolated_within_their_range() -> None:
     imported = texture_set.maps[MapKind.ROUGHNESS]
     assert isinstance(imported, Imported)
     raster = picture_to_map(pictures[imported.source], MapKind.ROUGHNESS, imported)
-    wide = reduced({MapKind.ROUGHNESS: raster}, 2 * SIDE, 2 * SIDE)[MapKind.ROUGHNESS]
+    wide = reduce_picture({MapKind.ROUGHNESS: raster}, 2 * SIDE, 2 * SIDE)[MapKind.ROUGHNESS]
     assert wide.size == (2 * SIDE, 2 * SIDE)
     assert raster.pixels.min() <= wide.pixels.min() <= wide.pixels.max() <= raster.pixels.max()
 

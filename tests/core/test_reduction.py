@@ -13,9 +13,14 @@ from copper_sieve.core.image.blue_noise import blue_noise, dithered_codes
 from copper_sieve.core.image.encoding import quantize
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.normals import normalize
-from copper_sieve.core.image.padding import nearest_covered, padded
+from copper_sieve.core.image.padding import nearest_covered_texels, pad_coverage
 from copper_sieve.core.image.raster import Raster
-from copper_sieve.core.image.reduction import mip_chain, mip_sizes, reduced, with_coverage
+from copper_sieve.core.image.reduction import (
+    mip_chain,
+    mip_sizes,
+    preserve_coverage,
+    reduce_picture,
+)
 from tests.core.rooms import drawn
 
 
@@ -68,8 +73,8 @@ def test_roughness_is_that_of_the_fitted_distribution(slope: float, roughness: f
 
 def test_gloss_is_the_same_the_other_way_and_flat_stays_exact() -> None:
     normals, rough = bumps(0.2), np.random.default_rng(1).random((64, 64, 1), dtype=np.float32)
-    one = reduced(maps(normal=normals, roughness=rough), 16, 16)
-    other = reduced(maps(normal=normals, glossiness=1 - rough), 16, 16)
+    one = reduce_picture(maps(normal=normals, roughness=rough), 16, 16)
+    other = reduce_picture(maps(normal=normals, glossiness=1 - rough), 16, 16)
     np.testing.assert_allclose(
         one[MapKind.ROUGHNESS].pixels, 1 - other[MapKind.GLOSSINESS].pixels, atol=1e-5
     )
@@ -125,7 +130,7 @@ def test_cut_outs_keep_their_coverage_at_every_level(name: str) -> None:
 
 def test_opacity_without_a_cut_is_averaged() -> None:
     veil = np.random.default_rng(0).uniform(0.1, 0.4, (32, 32, 1)).astype(np.float32)
-    assert with_coverage(veil, 0.0) is veil
+    assert preserve_coverage(veil, 0.0) is veil
     (first, *_) = mip_chain(maps(opacity=veil))
     due = veil.reshape(16, 2, 16, 2).mean(axis=(1, 3))
     np.testing.assert_allclose(first[MapKind.OPACITY].pixels[:, :, 0], due, atol=1e-6)
@@ -135,12 +140,15 @@ def test_pixel_art_is_never_mixed() -> None:
     colors = np.array([[0, 0, 0], [1, 0, 0], [0, 0.5, 0]], np.float32)
     art = colors[np.random.default_rng(0).integers(0, 3, (24, 24))]
     for size in ((12, 12), (7, 5), (48, 48)):
-        small = reduced(maps(base_color=art), *size, "nearest")[MapKind.BASE_COLOR].pixels
+        small = reduce_picture(maps(base_color=art), *size, "nearest")[MapKind.BASE_COLOR].pixels
         assert {tuple(texel) for texel in small.reshape(-1, 3).tolist()} <= {
             tuple(color) for color in colors.tolist()
         }
     np.testing.assert_array_equal(
-        reduced(maps(base_color=art), 48, 48, "nearest")[MapKind.BASE_COLOR].pixels[::2, ::2], art
+        reduce_picture(maps(base_color=art), 48, 48, "nearest")[MapKind.BASE_COLOR].pixels[
+            ::2, ::2
+        ],
+        art,
     )
 
 
@@ -150,12 +158,12 @@ def test_padding_takes_the_nearest_covered_texel(share: float, shape: tuple[int,
     mask = np.random.default_rng(4).random(shape) < share
     mask[shape[0] // 2, shape[1] // 3] = True
     rows, columns = np.indices(shape)
-    found = nearest_covered(mask)
+    found = nearest_covered_texels(mask)
     r, c = np.divmod(found, shape[1])
     assert mask[r, c].all()
     due = scipy.ndimage.distance_transform_edt(~mask)
     np.testing.assert_allclose(np.hypot(r - rows, c - columns), due)
-    r, c = np.divmod(nearest_covered(mask, wrap=True), shape[1])
+    r, c = np.divmod(nearest_covered_texels(mask, wrap=True), shape[1])
     assert mask[r, c].all()
     dr, dc = np.abs(r - rows), np.abs(c - columns)
     around = np.hypot(np.minimum(dr, shape[0] - dr), np.minimum(dc, shape[1] - dc))
@@ -169,12 +177,12 @@ def test_padding_reaches_as_far_as_it_is_told() -> None:
     color[4, 4] = (0.2, 0.4, 0.6)
     mask = np.zeros((9, 9), bool)
     mask[4, 4] = True
-    out = padded(color, mask, reach=2)
+    out = pad_coverage(color, mask, reach=2)
     grown = np.all(out == color[4, 4], axis=2)
     rows, columns = np.indices((9, 9))
     np.testing.assert_array_equal(grown, np.hypot(rows - 4, columns - 4) <= 2)
-    assert np.all(padded(color, mask) == color[4, 4])
-    np.testing.assert_array_equal(padded(color, np.zeros((9, 9), bool)), color)
+    assert np.all(pad_coverage(color, mask) == color[4, 4])
+    np.testing.assert_array_equal(pad_coverage(color, np.zeros((9, 9), bool)), color)
 
 
 def test_dither_is_even_and_has_no_coarse_structure() -> None:

@@ -11,7 +11,7 @@ from typing import Any
 import pytest
 
 from copper_sieve.core.export.assay import assay_folder
-from copper_sieve.core.export.deliver import DeliveryOptions, Staged, put_in_place, stage
+from copper_sieve.core.export.deliver import DeliveryOptions, Staged, stage, swap_in
 from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.export.file_maps import graph_of
 from copper_sieve.core.export.planning import plan_export
@@ -35,7 +35,7 @@ def write(wall: Wall, folder: Path, target: str | TargetPreset = PLAIN, **way: A
         planned(wall, target), folder, sizes=wall.sizes, load_source=wall.load, token="t",
         way=DeliveryOptions(**way),
     )  # fmt: skip
-    put_in_place(staged)
+    swap_in(staged)
     staged.place.discard()
     assert staged.delivered.assay.ok
     assert assay_folder(folder).ok

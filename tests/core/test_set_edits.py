@@ -97,7 +97,7 @@ def test_green_turns_wherever_a_normal_came_in() -> None:
 def test_merging_brings_pictures_and_leaves_what_is_derived() -> None:
     into = a_set("wall", base_color=COLOR)
     other = a_set("wall_more", base_color=HEIGHT, normal=NORMAL)
-    found = set_edits.merged(into, other)
+    found = set_edits.merge_definitions(into, other)
     assert found.taken == (MapKind.NORMAL,)
     assert found.shelved == (MapKind.BASE_COLOR,)
     assert found.texture_set.maps[MapKind.NORMAL] == NORMAL
@@ -107,10 +107,10 @@ def test_merging_brings_pictures_and_leaves_what_is_derived() -> None:
     assert found.left[MapKind.ROUGHNESS] in ("derived", "unchanged")
     even = Constant(value=(0.2, 0.1, 0.0))
     lit = other.with_map(MapKind.EMISSIVE, even)
-    assert set_edits.merged(into, lit).texture_set.maps[MapKind.EMISSIVE] == even
+    assert set_edits.merge_definitions(into, lit).texture_set.maps[MapKind.EMISSIVE] == even
     own = into.with_map(MapKind.EMISSIVE, Constant(value=(0.0, 0.0, 0.0)))
-    kept = set_edits.merged(own, lit)
+    kept = set_edits.merge_definitions(own, lit)
     assert kept.left[MapKind.EMISSIVE] == "a constant"
     assert kept.texture_set.maps[MapKind.EMISSIVE] == own.maps[MapKind.EMISSIVE]
-    again = set_edits.merged(found.texture_set, other)
+    again = set_edits.merge_definitions(found.texture_set, other)
     assert again.texture_set == found.texture_set

@@ -11,10 +11,10 @@ import pytest
 from copper_sieve.core.errors import ForeignFileError
 from copper_sieve.core.export.assay import assay_folder, read_manifest
 from copper_sieve.core.export.atomic_swap import clear_left_behind
-from copper_sieve.core.export.deliver import DeliveryOptions, Staged, put_in_place, stage
+from copper_sieve.core.export.deliver import DeliveryOptions, Staged, stage, swap_in
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.export.reuse import replaced_files
-from copper_sieve.core.export.shared_folder import SharedStagedFolder, place_for
+from copper_sieve.core.export.shared_folder import SharedStagedFolder, staged_folder_for
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.texture_set import Constant
 from copper_sieve.core.targets.catalog import get_target
@@ -37,7 +37,7 @@ def staged(wall: Wall, folder: Path, set_name: str = "wall", **way: Any) -> Stag
 
 def write(wall: Wall, folder: Path, set_name: str = "wall", **way: Any) -> Staged:
     one = staged(wall, folder, set_name, **way)
-    put_in_place(one)
+    swap_in(one)
     one.place.discard()
     return one
 
@@ -102,7 +102,7 @@ def test_a_file_of_somebody_else_is_in_the_way(wall: Wall, folder: Path) -> None
     one = staged(wall, folder)
     (folder / "wall_normal.png").write_bytes(b"mine")  # it comes while we compute
     with pytest.raises(ForeignFileError, match="wasn't written by this set"):
-        put_in_place(one)
+        swap_in(one)
     one.place.discard()
     assert seen(folder).keys() == before.keys()
 
@@ -161,7 +161,7 @@ def test_whenever_the_process_dies_all_is_as_before_or_as_noted(
     if noted and died:
         return  # it is only noted once all of it is in place
     after = seen(folder)
-    assert clear_left_behind([place_for(folder, "t", NAME)], done=noted) == []
+    assert clear_left_behind([staged_folder_for(folder, "t", NAME)], done=noted) == []
     assert not list(folder.glob(".*"))
     if not noted:
         assert {name: held[2] for name, held in seen(folder).items()} == {

@@ -11,7 +11,7 @@ import xxhash
 from PIL import Image
 
 from copper_sieve.core.codecs.checksums import (
-    channel_facts,
+    channel_checksum,
     codes_digest,
     file_sha256,
     has_digest,
@@ -99,7 +99,7 @@ def test_tga_packets_of_every_length(tmp_path: Path, count: int, width: int) -> 
 def test_what_is_said_of_each_channel(tmp_path: Path, kind: type) -> None:
     rng = np.random.default_rng(1)
     codes = (rng.random((200, 30, 3)) * 250).astype(kind)  # more than is looked at at once
-    for n, facts in enumerate(channel_facts(codes)):
+    for n, facts in enumerate(channel_checksum(codes)):
         plane = np.ascontiguousarray(codes[:, :, n])
         assert facts.digest == "xxh3-128:" + xxhash.xxh3_128_hexdigest(plane.tobytes())
         by_version_1 = "sha256:" + hashlib.sha256(plane.tobytes()).hexdigest()

@@ -34,7 +34,7 @@ from copper_sieve.core.models.texture_set import (
     SurfaceSpec,
     compose,
 )
-from copper_sieve.core.models.tile_numbers import Numbered, joined, tiles_among, together
+from copper_sieve.core.models.tile_numbers import Numbered, group_tiles, joined, tiles_among
 from copper_sieve.core.targets.catalog import get_target
 from tests.conftest import photo_codes
 from tests.core.mesh.solids import floor
@@ -286,9 +286,9 @@ def test_files_of_tiles_become_one_map_and_more_join_it() -> None:
     def one(number: int) -> dict[MapKind, Imported]:
         return {MapKind.HEIGHT: Imported(source=sha(number), channels="R")}
 
-    made = together([(one(1002), 1002), (one(1001), 1001)])[MapKind.HEIGHT]
+    made = group_tiles([(one(1002), 1002), (one(1001), 1001)])[MapKind.HEIGHT]
     assert made.source == sha(1001) and list(made.tiles) == [1001, 1002]
-    more = joined(made, together([(one(1011), 1011)])[MapKind.HEIGHT])
+    more = joined(made, group_tiles([(one(1011), 1011)])[MapKind.HEIGHT])
     assert list(more.tiles) == [1001, 1002, 1011]
     assert Imported.model_validate_json(more.model_dump_json()) == more
     assert "tiles" not in one(1001)[MapKind.HEIGHT].model_dump()  # older keys stay as they were

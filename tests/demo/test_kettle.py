@@ -10,7 +10,7 @@ import pytest
 import copper_sieve as cs
 from copper_sieve.core.codecs.meshes.reading import read_model
 from copper_sieve.core.mesh.mesh import Mesh, face_normals
-from copper_sieve.core.mesh.uv_facts import look_at_uvs
+from copper_sieve.core.mesh.uv_facts import check_uvs
 from copper_sieve.demo.kettle import CEDAR, COPPER, write_kettle
 from tests.core.test_documents import gltf_report
 
@@ -35,7 +35,7 @@ def test_both_versions_are_whole(models: tuple[Path, Path]) -> None:
     assert outwards(simple) == 1 and outwards(detailed) > 0.999
     assert gltf_report(models[0])["issues"]["numErrors"] == 0
     for name in (COPPER, CEDAR):
-        rules = {one.rule for one in look_at_uvs(simple.of_material(name), mips=3)[1]}
+        rules = {one.rule for one in check_uvs(simple.of_material(name), mips=3)[1]}
         assert rules <= {"uneven_density"}
 
 

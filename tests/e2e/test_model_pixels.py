@@ -17,8 +17,8 @@ from copper_sieve.core.image.encoding import srgb_to_linear
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.tile_layout import TileLayout
 from copper_sieve.core.lighting.environment import Environment
-from copper_sieve.core.lighting.still import Camera, Lighting, still
-from copper_sieve.core.mesh.tiles import on_sheet
+from copper_sieve.core.lighting.still import Camera, Lighting, render_still
+from copper_sieve.core.mesh.tiles import on_tile_layout
 from copper_sieve.demo.yard_wall import WALL_MATERIAL, WALL_TILES, write_wall
 from tests.e2e.conftest import Served
 from tests.e2e.driving import screen, settled
@@ -81,10 +81,10 @@ def test_the_model_is_lit_as_the_reference_shader_lights_it(
     around, up = np.radians(_LAMP[:2])
     lamp = np.cos(up) * np.cos(around), np.cos(up) * np.sin(around), np.sin(up)
     _, picture = read_picture(_SKY)
-    mesh = on_sheet(read_model(write_wall(tmp_path / "wall.glb")), TileLayout.of(WALL_TILES))
+    mesh = on_tile_layout(read_model(write_wall(tmp_path / "wall.glb")), TileLayout.of(WALL_TILES))
     worn = {WALL_MATERIAL: _maps(page, served, set_id)}
     light = Lighting(((lamp, _LAMP[2]),), Environment.of(picture.codes))
-    wanted, covered = still(mesh, worn, Camera(), width, height, light)
+    wanted, covered = render_still(mesh, worn, Camera(), width, height, light)
     shown = np.clip(_neutral(wanted), 0, 1).astype(np.float32)
     # Away from the rim, and from what lies over the window.
     inside = cv2.erode((covered[..., 0] == 1).astype(np.uint8), np.ones((5, 5))) > 0

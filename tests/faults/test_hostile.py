@@ -31,7 +31,7 @@ from copper_sieve.core.untrusted_paths import AnchoredFolder, open_file
 from copper_sieve.services import deliveries, delivery_worker
 from copper_sieve.services.context import Context
 from copper_sieve.services.jobs import listing
-from copper_sieve.services.sources import take_in
+from copper_sieve.services.sources import import_source
 from copper_sieve.store.copies import copy_to
 from tests.conftest import MakePhoto, photo_codes
 from tests.serving import open_client, refused
@@ -143,7 +143,7 @@ _made: dict[str, int] = {}
 def _a_set(context: Context, project: str, make_photo: MakePhoto, tmp_path: Path) -> int:
     if project not in _made:
         photo = make_photo("hull.png", size=(16, 16), seed=7)
-        _made[project] = take_in(context, project, photo, photo.name).set_id
+        _made[project] = import_source(context, project, photo, photo.name).set_id
     return _made[project]
 
 
@@ -280,8 +280,8 @@ def test_a_link_leads_no_delivery_out_of_the_roots(
 ) -> None:  # fmt: skip
     """Refused in the dry run; a link that appears after it is refused by the worker."""
     photo = make_photo("hull.png", size=(16, 16), seed=8)
-    taken = take_in(context, project, photo, photo.name)
-    asked = deliveries.ask(context, project, [(taken.set_id, "orm-y-down")])
+    taken = import_source(context, project, photo, photo.name)
+    asked = deliveries.create_delivery(context, project, [(taken.set_id, "orm-y-down")])
     folder = asked.parts[0].folder
     link = folder if at == "set" else folder.parent
     link.parent.mkdir(parents=True, exist_ok=True)
@@ -292,7 +292,7 @@ def test_a_link_leads_no_delivery_out_of_the_roots(
     assert "is not under a folder that is open to the server" in str(part.error)
     body = {"set_ids": [taken.set_id], "target_ids": ["orm-y-down"]}
     (planned,) = client.post(f"/api/v1/projects/{project}/dry-runs", json=body).json()
-    assert "a link leads to" in planned["error"]
+    assert "a link points to" in planned["error"]
 
 
 def test_a_link_that_appears_in_the_middle_changes_nothing(tmp_path: Path, outside: Path) -> None:

@@ -16,7 +16,7 @@ import pytest
 from copper_sieve.jobs.queue import connect_queue
 from copper_sieve.services import deliveries
 from copper_sieve.services.context import Context
-from copper_sieve.services.sources import take_in
+from copper_sieve.services.sources import import_source
 from copper_sieve.store.delivery_rows import StoredDelivery
 
 StartWorker = Callable[..., subprocess.Popen]
@@ -55,7 +55,7 @@ def set_of(context: Context, project: str, photo: Path, tmp_path: Path) -> int:
     copy = tmp_path / "sent" / photo.name
     copy.parent.mkdir(exist_ok=True)
     copy.write_bytes(photo.read_bytes())
-    return take_in(context, project, copy, photo.name).set_id
+    return import_source(context, project, copy, photo.name).set_id
 
 
 def wait_for(

@@ -20,7 +20,7 @@ from copper_sieve.core.export.atomic_swap import StagedFolder
 from copper_sieve.core.targets.catalog import builtin_targets
 from copper_sieve.services import deliveries, delivery_worker, recovery
 from copper_sieve.services.context import Context
-from copper_sieve.services.dry_run import each_to_each
+from copper_sieve.services.delivery_preview import cells_of
 from copper_sieve.services.machine import this_machine
 from copper_sieve.store import delivery_parts
 from tests.conftest import MakePhoto
@@ -34,7 +34,7 @@ def test_a_delivery_is_done_proven_and_fetched(
     set_id = set_of(real, project, make_photo(size=(128, 128), seed=31), tmp_path)
     targets = ["orm-y-down", "gltf-metal-rough"]
     start_worker()
-    row = deliveries.ask(real, project, each_to_each([set_id], targets))
+    row = deliveries.create_delivery(real, project, cells_of([set_id], targets))
     row = wait_for(real, row.id, {"done", "failed"})
     assert (row.state, row.error, row.progress) == ("done", None, 1.0)
     for part in row.parts:
@@ -74,7 +74,7 @@ def test_a_killed_worker_leaves_nothing_half_written_and_the_delivery_is_finishe
 ) -> None:
     set_id = set_of(real, project, make_photo(size=(1500, 1500), seed=32), tmp_path)
     worker = start_worker()
-    row = deliveries.ask(real, project, each_to_each([set_id], ["gltf-metal-rough"]))
+    row = deliveries.create_delivery(real, project, cells_of([set_id], ["gltf-metal-rough"]))
     folder = row.parts[0].folder
     part_folder = StagedFolder(folder, str(row.parts[0].number)).working
     end = time.monotonic() + 60
@@ -95,7 +95,7 @@ def test_after_three_deaths_a_delivery_is_reported_failed(
     real: Context, project: str, make_photo: MakePhoto, tmp_path: Path
 ) -> None:
     set_id = set_of(real, project, make_photo(seed=33), tmp_path)
-    row = deliveries.ask(real, project, each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.create_delivery(real, project, cells_of([set_id], ["orm-y-down"]))
     with real.database.transaction() as connection:
         connection.execute(
             "update delivery_part set state = 'running', attempts = 3 where delivery_id = %s",
@@ -111,7 +111,7 @@ def test_a_living_worker_is_left_alone(
     context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
 ) -> None:
     set_id = set_of(context, project, make_photo(seed=34), tmp_path)
-    row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.create_delivery(context, project, cells_of([set_id], ["orm-y-down"]))
     with context.database.held_lock(row.parts[0].number) as held:  # as a worker holds it
         assert held
         with context.database.transaction() as connection:
@@ -132,7 +132,7 @@ def test_a_stopped_worker_puts_its_delivery_back(
     context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
 ) -> None:
     set_id = set_of(context, project, make_photo(seed=35), tmp_path)
-    row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.create_delivery(context, project, cells_of([set_id], ["orm-y-down"]))
     delivery_worker.run(context, row.id, lambda: True)
     assert deliveries.get(context, row.id).state == "queued"
     delivery_worker.run(context, row.id)
@@ -141,7 +141,7 @@ def test_a_stopped_worker_puts_its_delivery_back(
 
 def test_cancelling(context: Context, project: str, make_photo: MakePhoto, tmp_path: Path) -> None:
     set_id = set_of(context, project, make_photo(seed=36), tmp_path)
-    waiting = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
+    waiting = deliveries.create_delivery(context, project, cells_of([set_id], ["orm-y-down"]))
     assert deliveries.cancel(context, waiting.id).state == "cancelled"
     delivery_worker.run(context, waiting.id)
     assert deliveries.get(context, waiting.id).state == "cancelled"
@@ -155,7 +155,9 @@ def test_what_runs_is_given_up_at_once_and_clears_up(
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:  # fmt: skip
     set_id = set_of(context, project, make_photo(seed=36), tmp_path)
-    row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down", "separate-png"]))
+    row = deliveries.create_delivery(
+        context, project, cells_of([set_id], ["orm-y-down", "separate-png"])
+    )
     seen: list[str] = []
 
     def load(sha256: str) -> object:
@@ -180,7 +182,7 @@ def test_what_a_dead_worker_left_of_a_cancelled_part_is_cleared_up(
     context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
 ) -> None:
     set_id = set_of(context, project, make_photo(seed=36), tmp_path)
-    row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.create_delivery(context, project, cells_of([set_id], ["orm-y-down"]))
     (part,) = row.parts
     machine = this_machine(context.settings)
     with context.database.transaction() as connection:
@@ -199,11 +201,11 @@ def test_a_delivery_that_fails_says_why_and_keeps_the_previous_one(
     context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
 ) -> None:
     set_id = set_of(context, project, make_photo(seed=37), tmp_path)
-    first = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
+    first = deliveries.create_delivery(context, project, cells_of([set_id], ["orm-y-down"]))
     delivery_worker.run(context, first.id)
     folder = first.parts[0].folder
-    second = deliveries.ask(
-        context, project, each_to_each([set_id], ["orm-y-down"]),
+    second = deliveries.create_delivery(
+        context, project, cells_of([set_id], ["orm-y-down"]),
         deliveries.DeliveryRequest(rewrite=True),
     )  # fmt: skip
     (folder / "manifest.json").unlink()  # now the files there are nobody's
@@ -219,7 +221,7 @@ def test_a_lost_job_is_found_again(
 ) -> None:
     set_id = set_of(real, project, make_photo(seed=38), tmp_path)
     enqueue, real.enqueue = real.enqueue, lambda *_: None  # the process dies before this
-    row = deliveries.ask(real, project, each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.create_delivery(real, project, cells_of([set_id], ["orm-y-down"]))
     real.enqueue = enqueue
     assert row.id in recovery.recover(real)
     assert row.id not in recovery.recover(real)  # it waits in the queue now
@@ -234,11 +236,11 @@ def test_what_lies_there_already_is_done_at_once_and_not_touched(
     context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
 ) -> None:
     set_id = set_of(context, project, make_photo(seed=39), tmp_path)
-    cells = each_to_each([set_id], ["orm-y-down", "gltf-metal-rough"])
-    first = deliveries.ask(context, project, cells)
+    cells = cells_of([set_id], ["orm-y-down", "gltf-metal-rough"])
+    first = deliveries.create_delivery(context, project, cells)
     delivery_worker.run(context, first.id)
     before = [files_with_times(part.folder) for part in first.parts]
-    again = deliveries.ask(context, project, cells)  # no worker is asked
+    again = deliveries.create_delivery(context, project, cells)  # no worker is asked
     assert again.state == "done"
     assert [(part.written, part.kept) for part in again.parts] == [(0, 3), (0, 5)]
     done = deliveries.get(context, first.id)
@@ -246,7 +248,7 @@ def test_what_lies_there_already_is_done_at_once_and_not_touched(
     assert [part.assay for part in again.parts] == [part.assay for part in done.parts]
     assert [files_with_times(part.folder) for part in first.parts] == before
     (first.parts[0].folder / "T_wall_N.tga").unlink()  # then there is something to do
-    third = deliveries.ask(context, project, cells)
+    third = deliveries.create_delivery(context, project, cells)
     assert [(part.state, part.written, part.kept) for part in third.parts] == [
         ("queued", 0, 0), ("done", 0, 5),
     ]  # fmt: skip
@@ -256,7 +258,9 @@ def test_what_lies_there_already_is_done_at_once_and_not_touched(
     after = files_with_times(part.folder)
     kept = {"T_wall_BC.tga", "T_wall_ORM.tga"}
     assert {name: after[name] for name in kept} == {name: before[0][name] for name in kept}
-    rewrite = deliveries.ask(context, project, cells, deliveries.DeliveryRequest(rewrite=True))
+    rewrite = deliveries.create_delivery(
+        context, project, cells, deliveries.DeliveryRequest(rewrite=True)
+    )
     assert [part.state for part in rewrite.parts] == ["queued", "queued"]
     delivery_worker.run(context, rewrite.id)
     assert [part.written for part in deliveries.get(context, rewrite.id).parts] == [3, 5]
@@ -268,8 +272,8 @@ def test_a_few_parts_go_before_a_long_delivery(
     set_id = set_of(context, project, make_photo(seed=40), tmp_path)
     machine = this_machine(context.settings)
     *many, last = builtin_targets()
-    long = deliveries.ask(context, project, each_to_each([set_id], many))
-    short = deliveries.ask(context, project, each_to_each([set_id], [last]))
+    long = deliveries.create_delivery(context, project, cells_of([set_id], many))
+    short = deliveries.create_delivery(context, project, cells_of([set_id], [last]))
     with context.database.transaction() as connection:
         order = []
         while (number := delivery_parts.next_part(connection, machine, order)) is not None:
@@ -287,7 +291,7 @@ def test_maps_of_a_long_delivery_stay_out_of_the_cache_on_disk(
     """They would push out what somebody works on."""
     set_id = set_of(context, project, make_photo(seed=140 + targets), tmp_path)
     some = list(builtin_targets())[:targets]
-    asked = deliveries.ask(context, project, each_to_each([set_id], some))
+    asked = deliveries.create_delivery(context, project, cells_of([set_id], some))
     before = set(context.settings.home.rglob("*.npy"))
     delivery_worker.run(context, asked.id)
     assert (set(context.settings.home.rglob("*.npy")) > before) == kept
@@ -298,7 +302,7 @@ def test_parts_of_a_machine_share_its_memory(
 ) -> None:
     set_id = set_of(context, project, make_photo(size=(64, 64), seed=41), tmp_path)
     targets = ["orm-y-down", "separate-png", "gltf-metal-rough"]
-    row = deliveries.ask(context, project, each_to_each([set_id], targets))
+    row = deliveries.create_delivery(context, project, cells_of([set_id], targets))
     each = 64 * 64 * 96  # bytes that a part is expected to take
     small = delivery_parts.Machine("small", 2 * each)
     tiny, other = delivery_parts.Machine("tiny", 1), delivery_parts.Machine("other", 2 * each)
@@ -321,8 +325,8 @@ def test_a_worker_waits_for_memory_that_another_one_has(
 ) -> None:
     set_id = set_of(context, project, make_photo(seed=42), tmp_path)
     context.settings.memory = 1
-    cells = each_to_each([set_id], ["orm-y-down", "separate-png"])
-    row = deliveries.ask(context, project, cells)
+    cells = cells_of([set_id], ["orm-y-down", "separate-png"])
+    row = deliveries.create_delivery(context, project, cells)
     machine = this_machine(context.settings)
     with context.database.transaction() as connection:
         attempt = delivery_parts.begin(connection, row.parts[0].number, machine)
@@ -342,7 +346,7 @@ def test_how_long_it_goes_on_is_told_by_the_last_minute(
 ) -> None:
     set_id = set_of(context, project, make_photo(seed=43), tmp_path)
     targets = ["orm-y-down", "separate-png", "gltf-metal-rough", "mra-y-down"]
-    row = deliveries.ask(context, project, each_to_each([set_id], targets))
+    row = deliveries.create_delivery(context, project, cells_of([set_id], targets))
     (waits,) = deliveries.under_way(context, project)
     assert (waits.delivery.state, waits.seconds_left) == ("queued", None)
     with context.database.transaction() as connection:
@@ -365,7 +369,9 @@ def test_each_worker_stays_with_its_set(
         set_of(context, project, make_photo(f"pier{seed}.png", seed=seed), tmp_path)
         for seed in (44, 45)
     ]
-    row = deliveries.ask(context, project, each_to_each(ids, ["orm-y-down", "separate-png"]))
+    row = deliveries.create_delivery(
+        context, project, cells_of(ids, ["orm-y-down", "separate-png"])
+    )
     machine = this_machine(context.settings)
     with context.database.transaction() as connection:
         number = delivery_parts.next_part(connection, machine, [], row.id)
@@ -389,8 +395,8 @@ def test_the_digest_of_what_nobody_touched_is_not_worked_out_again(
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:  # fmt: skip
     set_id = set_of(context, project, make_photo(seed=46), tmp_path)
-    cells = each_to_each([set_id], ["orm-y-down"])
-    delivery_worker.run(context, deliveries.ask(context, project, cells).id)
+    cells = cells_of([set_id], ["orm-y-down"])
+    delivery_worker.run(context, deliveries.create_delivery(context, project, cells).id)
     read: list[str] = []
 
     def counted(path: Path) -> str:
@@ -399,15 +405,15 @@ def test_the_digest_of_what_nobody_touched_is_not_worked_out_again(
 
     monkeypatch.setattr(checksums, "file_sha256", counted)
     checksums._known.clear()  # as in a server that was started since
-    again = deliveries.ask(context, project, cells)
+    again = deliveries.create_delivery(context, project, cells)
     assert (again.state, read) == ("done", [])
-    third = deliveries.ask(context, project, cells)  # its stamps are kept as well
+    third = deliveries.create_delivery(context, project, cells)  # its stamps are kept as well
     assert (third.state, read) == ("done", [])
     path = again.parts[0].folder / "T_wall_N.tga"
     stat, whole = path.stat(), path.read_bytes()
     path.write_bytes(whole[:-1] + bytes([whole[-1] ^ 1]))
     os.utime(path, ns=(stat.st_atime_ns, stat.st_mtime_ns))  # as large, and as old as it was
     checksums._known.clear()
-    fourth = deliveries.ask(context, project, cells)
+    fourth = deliveries.create_delivery(context, project, cells)
     assert (fourth.state, read) == ("queued", ["T_wall_N.tga"])
     deliveries.cancel(context, fourth.id)

@@ -15,7 +15,7 @@ import pytest
 
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.jobs.watchdog import watched_over
+from copper_sieve.jobs.watchdog import watchdog
 from copper_sieve.services import arrivals, environments
 from copper_sieve.services.context import Context
 from copper_sieve.services.jobs import listing
@@ -68,7 +68,7 @@ def test_a_job_that_takes_too_long_fails(
     with context.database.transaction() as connection:
         begun = jobs.begin(connection, job.id, "here")
     assert begun is not None
-    with watched_over(context, Running(context, begun)):
+    with watchdog(context, Running(context, begun)):
         assert left.wait(20)
     failed = listing.get(context, job.id)
     assert (failed.state, failed.error_code) == ("failed", "too_slow")

@@ -13,7 +13,7 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.texture_set import Constant
 from copper_sieve.core.targets.catalog import get_target
 from copper_sieve.services import auto_deliver, deliveries, delivery_worker, sets, targets
-from copper_sieve.services.auto_deliver import AutoDeliverer, keep, kept_of
+from copper_sieve.services.auto_deliver import AutoDeliverer, rules_of_project, set_rules
 from copper_sieve.services.context import Context
 from copper_sieve.store.auto_deliver import AutoDeliverRule
 from tests.conftest import MakePhoto
@@ -61,14 +61,14 @@ def test_a_cell_is_delivered_once_and_whenever_it_changed(
     context: Context, project: str, ids: list[int], keeper: AutoDeliverer
 ) -> None:
     assert keeper.look() == []
-    keep(context, project, [AutoDeliverRule(ids[0], ORM)], kept=True)
+    set_rules(context, project, [AutoDeliverRule(ids[0], ORM)], kept=True)
     assert cells(context, keeper.look()) == {(ids[0], ORM)}
     assert keeper.look() == []
     change(context, ids[0], 0.5)
     change(context, ids[1], 0.5)  # nobody keeps that one
     assert cells(context, keeper.look()) == {(ids[0], ORM)}
-    keep(context, project, [AutoDeliverRule(ids[0], ORM)], kept=False)
-    assert kept_of(context, project) == []
+    set_rules(context, project, [AutoDeliverRule(ids[0], ORM)], kept=False)
+    assert rules_of_project(context, project) == []
     change(context, ids[0], 0.75)
     assert keeper.look() == []
 
@@ -77,13 +77,13 @@ def test_a_column_takes_new_sets_and_a_project_what_was_delivered_once(
     context: Context, project: str, ids: list[int], keeper: AutoDeliverer, make_photo: MakePhoto,
     tmp_path: Path,
 ) -> None:  # fmt: skip
-    keep(context, project, [AutoDeliverRule(None, ORM)], kept=True)
+    set_rules(context, project, [AutoDeliverRule(None, ORM)], kept=True)
     assert cells(context, keeper.look()) == {(one, ORM) for one in ids}
     new = set_of(context, project, make_photo("late.png", seed=93), tmp_path)
     assert cells(context, keeper.look()) == {(new, ORM)}
-    keep(context, project, [AutoDeliverRule(None, ORM)], kept=False)
-    keep(context, project, [AutoDeliverRule(None, None)], kept=True)
-    cells(context, [deliveries.ask(context, project, [(new, PLAIN)]).id])
+    set_rules(context, project, [AutoDeliverRule(None, ORM)], kept=False)
+    set_rules(context, project, [AutoDeliverRule(None, None)], kept=True)
+    cells(context, [deliveries.create_delivery(context, project, [(new, PLAIN)]).id])
     for one in (ids[0], new):
         change(context, one, 0.25)
     assert cells(context, keeper.look()) == {(ids[0], ORM), (new, ORM), (new, PLAIN)}
@@ -94,10 +94,10 @@ def test_a_target_that_is_gone_keeps_no_other_from_being_kept(
 ) -> None:
     own = get_target(ORM).model_copy(update={"id": "ours"})
     targets.add(context, own)
-    keep(
+    set_rules(
         context, project, [AutoDeliverRule(None, "ours"), AutoDeliverRule(ids[0], PLAIN)], kept=True
     )
-    targets.forget(context, "ours")
+    targets.delete_target(context, "ours")
     assert cells(context, keeper.look()) == {(ids[0], PLAIN)}
 
 
@@ -107,7 +107,7 @@ def test_a_hand_that_has_not_rested_is_waited_for(
     monkeypatch.setattr(auto_deliver, "_REST", 0.6)
     time.sleep(0.7)
     keeper = AutoDeliverer(context)
-    keep(context, project, [AutoDeliverRule(None, ORM)], kept=True)
+    set_rules(context, project, [AutoDeliverRule(None, ORM)], kept=True)
     assert cells(context, keeper.look()) == {(one, ORM) for one in ids}
     for value in (0.1, 0.2, 0.3):  # a burst
         change(context, ids[0], value)
@@ -120,7 +120,7 @@ def test_a_hand_that_has_not_rested_is_waited_for(
 def test_what_fails_or_was_cancelled_is_not_tried_until_it_changes(
     context: Context, project: str, ids: list[int], keeper: AutoDeliverer
 ) -> None:
-    keep(context, project, [AutoDeliverRule(one, ORM) for one in ids], kept=True)
+    set_rules(context, project, [AutoDeliverRule(one, ORM) for one in ids], kept=True)
     (asked,) = keeper.look()
     deliveries.cancel(context, asked)
     assert keeper.look() == []
@@ -143,7 +143,7 @@ def test_of_two_servers_one_keeps(
     context: Context, project: str, ids: list[int], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr(auto_deliver, "_REST", 0.0)
-    keep(context, project, [AutoDeliverRule(ids[0], ORM)], kept=True)
+    set_rules(context, project, [AutoDeliverRule(ids[0], ORM)], kept=True)
     keepers = [AutoDeliverer(context, every=0.05) for _ in range(2)]
     for one in keepers:
         one.start()
@@ -162,7 +162,7 @@ def test_of_two_servers_one_keeps(
 
 def test_what_is_not_there_cannot_be_kept(context: Context, project: str, ids: list[int]) -> None:
     with pytest.raises(UnknownTargetError):
-        keep(context, project, [AutoDeliverRule(ids[0], "nowhere")], kept=True)
+        set_rules(context, project, [AutoDeliverRule(ids[0], "nowhere")], kept=True)
     with pytest.raises(NotFoundError):
-        keep(context, project, [AutoDeliverRule(10**9, ORM)], kept=True)
-    assert kept_of(context, project) == []
+        set_rules(context, project, [AutoDeliverRule(10**9, ORM)], kept=True)
+    assert rules_of_project(context, project) == []

@@ -13,7 +13,7 @@ from fastapi.testclient import TestClient
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.services import deliveries, delivery_worker
 from copper_sieve.services.context import Context
-from copper_sieve.services.dry_run import each_to_each
+from copper_sieve.services.delivery_preview import cells_of
 from copper_sieve.store.delivery_rows import StoredDelivery
 from tests.conftest import MakePhoto
 from tests.jobs.conftest import set_of
@@ -40,8 +40,8 @@ def set_id(keeping: Context, project: str, make_photo: MakePhoto, tmp_path: Path
 
 
 def deliver(context: Context, project: str, set_id: int, **wish: Any) -> StoredDelivery:
-    cells = each_to_each([set_id], TARGETS)
-    asked = deliveries.ask(context, project, cells, deliveries.DeliveryRequest(**wish))
+    cells = cells_of([set_id], TARGETS)
+    asked = deliveries.create_delivery(context, project, cells, deliveries.DeliveryRequest(**wish))
     delivery_worker.run(context, asked.id)
     done = deliveries.get(context, asked.id)
     assert done.state == "done", [part.error for part in done.parts]

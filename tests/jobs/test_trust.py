@@ -20,7 +20,7 @@ from copper_sieve.core.export.atomic_swap import StagedFolder
 from copper_sieve.core.models.texture_set import Constant
 from copper_sieve.services import delivered, deliveries, delivery_worker, recovery, sets
 from copper_sieve.services.context import Context
-from copper_sieve.services.dry_run import each_to_each
+from copper_sieve.services.delivery_preview import cells_of
 from copper_sieve.services.machine import this_machine
 from copper_sieve.store import delivery_parts as store
 from copper_sieve.store.delivery_parts import Attempt
@@ -51,11 +51,11 @@ def set_id(context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
 def test_a_part_that_fails_leaves_its_folder_and_the_other_goes_on(
     context: Context, project: str, set_id: int
 ) -> None:
-    first = deliveries.ask(context, project, each_to_each([set_id], TWO))
+    first = deliveries.create_delivery(context, project, cells_of([set_id], TWO))
     delivery_worker.run(context, first.id)
     before = files_of(first)
     make_metal(context, set_id)
-    second = deliveries.ask(context, project, each_to_each([set_id], TWO))
+    second = deliveries.create_delivery(context, project, cells_of([set_id], TWO))
     folder = second.parts[1].folder
     (folder / "manifest.json").unlink()  # the last one cannot be replaced any more
     del before[str(folder / "manifest.json")]
@@ -85,10 +85,10 @@ def test_a_part_that_fails_leaves_its_folder_and_the_other_goes_on(
 def test_what_could_not_be_taken_back_is_told(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    first = deliveries.ask(context, project, each_to_each([set_id], TWO))
+    first = deliveries.create_delivery(context, project, cells_of([set_id], TWO))
     delivery_worker.run(context, first.id)
     make_metal(context, set_id)
-    second = deliveries.ask(context, project, each_to_each([set_id], TWO))
+    second = deliveries.create_delivery(context, project, cells_of([set_id], TWO))
     one = second.parts[1].folder
     real = Path.rename
 
@@ -117,10 +117,10 @@ def test_the_job_and_the_delivery_are_there_together_or_not_at_all(
 
     real.enqueue = dies
     with pytest.raises(RuntimeError):
-        deliveries.ask(real, project, each_to_each([set_id], TWO))
-    assert delivered.told_of_all(real, project) == []
+        deliveries.create_delivery(real, project, cells_of([set_id], TWO))
+    assert delivered.summaries(real, project) == []
     real.enqueue = real_enqueue
-    row = deliveries.ask(real, project, each_to_each([set_id], TWO))
+    row = deliveries.create_delivery(real, project, cells_of([set_id], TWO))
     with real.database.transaction() as connection:
         jobs = connection.execute(
             "select args from procrastinate_jobs where status = 'todo' and"
@@ -134,15 +134,15 @@ def test_an_earlier_delivery_tells_that_its_files_were_replaced(
     context: Context, project: str, set_id: int
 ) -> None:
     client = open_client(context)
-    first = deliveries.ask(context, project, each_to_each([set_id], TWO))
+    first = deliveries.create_delivery(context, project, cells_of([set_id], TWO))
     delivery_worker.run(context, first.id)
-    again = deliveries.ask(
-        context, project, each_to_each([set_id], TWO)
+    again = deliveries.create_delivery(
+        context, project, cells_of([set_id], TWO)
     )  # the same bytes: both own them
     delivery_worker.run(context, again.id)
     assert client.get(f"/api/v1/deliveries/{first.id}/files.zip").status_code == 200
     make_metal(context, set_id)
-    later = deliveries.ask(context, project, each_to_each([set_id], TWO[:1]))
+    later = deliveries.create_delivery(context, project, cells_of([set_id], TWO[:1]))
     delivery_worker.run(context, later.id)
     parts = client.get(f"/api/v1/deliveries/{first.id}").json()["parts"]
     assert [(part["disk_state"], part["replaced_by"]) for part in parts] == [
@@ -172,11 +172,13 @@ def test_an_earlier_delivery_tells_that_its_files_were_replaced(
 def test_a_manifest_of_another_origin_is_noticed(
     context: Context, project: str, set_id: int
 ) -> None:
-    row = deliveries.ask(context, project, each_to_each([set_id], TWO[:1]))
+    row = deliveries.create_delivery(context, project, cells_of([set_id], TWO[:1]))
     delivery_worker.run(context, row.id)
     path = row.parts[0].folder / "manifest.json"
     path.write_text(path.read_text("utf-8").replace('"set": "wall"', '"set": "hall"'), "utf-8")
-    found = delivered.standings(context, [deliveries.get(context, row.id)], closely=False)
+    found = delivered.disk_states_of_parts(
+        context, [deliveries.get(context, row.id)], closely=False
+    )
     standing = found[row.id, 0]
     assert (standing.disk_state, standing.by) == ("modified", None)
     assert "a manifest.json from elsewhere" in standing.text
@@ -186,7 +188,7 @@ def test_a_folder_changed_or_deleted_by_hand_is_noticed(
     context: Context, project: str, set_id: int
 ) -> None:
     client = open_client(context)
-    row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.create_delivery(context, project, cells_of([set_id], ["orm-y-down"]))
     delivery_worker.run(context, row.id)
     folder = row.parts[0].folder
     address = f"/api/v1/deliveries/{row.id}"
@@ -211,7 +213,7 @@ def test_a_folder_changed_or_deleted_by_hand_is_noticed(
 def test_a_file_replaced_while_its_zip_is_fetched_breaks_the_zip(
     context: Context, project: str, set_id: int
 ) -> None:
-    row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.create_delivery(context, project, cells_of([set_id], ["orm-y-down"]))
     delivery_worker.run(context, row.id)
     path = row.parts[0].folder / "T_wall_N.tga"
     pieces = delivered.contents(path)
@@ -227,7 +229,7 @@ def test_two_workers_and_one_folder(
     start_worker()
     rows = []
     for _ in range(3):
-        rows.append(deliveries.ask(real, project, each_to_each([set_id], TWO)))
+        rows.append(deliveries.create_delivery(real, project, cells_of([set_id], TWO)))
         make_metal(real, set_id)
     rows = [wait_for(real, row.id, {"done", "failed"}) for row in rows]
     assert [(row.state, row.error) for row in rows] == [("done", None)] * 3
@@ -247,7 +249,7 @@ def test_killed_connections_are_no_failure(
     real: Context, project: str, make_photo: MakePhoto, tmp_path: Path, start_worker: StartWorker
 ) -> None:
     set_id = set_of(real, project, make_photo(size=(1200, 1200), seed=42), tmp_path)
-    row = deliveries.ask(real, project, each_to_each([set_id], TWO))
+    row = deliveries.create_delivery(real, project, cells_of([set_id], TWO))
     worker = start_worker()
     wait_for(real, row.id, {"running"})
     for _ in range(4):
@@ -273,7 +275,7 @@ def test_killed_connections_are_no_failure(
 def test_a_delivery_that_waits_again_is_not_half_done(
     context: Context, project: str, set_id: int
 ) -> None:
-    row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.create_delivery(context, project, cells_of([set_id], ["orm-y-down"]))
     for counts, attempts in ((True, 1), (False, 1)):
         with context.database.transaction() as connection:
             attempt = store.begin(connection, row.parts[0].number, this_machine(context.settings))
@@ -290,7 +292,7 @@ def test_a_delivery_that_waits_again_is_not_half_done(
 def test_an_attempt_that_was_given_up_ends_nothing(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.create_delivery(context, project, cells_of([set_id], ["orm-y-down"]))
 
     def load(sha256: str):  # type: ignore[no-untyped-def]
         with context.database.transaction() as connection:  # as a worker does that saw no lock
@@ -309,7 +311,7 @@ def test_an_attempt_that_was_given_up_ends_nothing(
 def test_whoever_computes_is_seen_to_live(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.create_delivery(context, project, cells_of([set_id], ["orm-y-down"]))
     seen: list[bool] = []
 
     def load(sha256: str):  # type: ignore[no-untyped-def]
@@ -326,7 +328,7 @@ def test_whoever_computes_is_seen_to_live(
 def test_a_delivery_goes_on_while_the_database_is_away(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.create_delivery(context, project, cells_of([set_id], ["orm-y-down"]))
     real, away, went = context.database.transaction, threading.Event(), threading.Event()
 
     def transaction():  # type: ignore[no-untyped-def]
@@ -352,7 +354,7 @@ def test_a_delivery_goes_on_while_the_database_is_away(
 def test_a_lost_lock_is_no_attempt_and_leaves_the_folder_to_its_next_worker(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.create_delivery(context, project, cells_of([set_id], ["orm-y-down"]))
     place = StagedFolder(row.parts[0].folder, str(row.parts[0].number))
     seen: list[list[int]] = []
 
@@ -377,11 +379,11 @@ def test_a_lost_lock_is_no_attempt_and_leaves_the_folder_to_its_next_worker(
 def test_a_death_after_the_swap_is_settled_by_what_was_noted(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch, noted: bool
 ) -> None:
-    first = deliveries.ask(context, project, each_to_each([set_id], TWO))
+    first = deliveries.create_delivery(context, project, cells_of([set_id], TWO))
     delivery_worker.run(context, first.id)
     before = files_of(first)
     make_metal(context, set_id)
-    row = deliveries.ask(context, project, each_to_each([set_id], TWO[:1]))
+    row = deliveries.create_delivery(context, project, cells_of([set_id], TWO[:1]))
     before = {name: data for name, data in before.items() if TWO[0] in name}
 
     note = delivery_worker._Run._note_done

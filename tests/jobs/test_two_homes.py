@@ -17,7 +17,7 @@ from copper_sieve.core.export.assay import assay_folder
 from copper_sieve.services import deliveries
 from copper_sieve.services.context import Context
 from copper_sieve.services.delivered import delivered_files
-from copper_sieve.services.dry_run import each_to_each
+from copper_sieve.services.delivery_preview import cells_of
 from copper_sieve.services.shared_storage import Fetcher
 from copper_sieve.store import texture_sets
 from tests.conftest import MakePhoto
@@ -74,8 +74,8 @@ def test_a_worker_elsewhere_needs_only_the_database_and_a_storage_url(
         for n in range(1, PARTS // 2):
             copy = kept.definition().model_copy(update={"name": f"quay_{n}"})
             ids.append(texture_sets.add_set(connection, kept.project_id, copy).id)
-    cells = each_to_each(ids, ["orm-y-down", "gltf-metal-rough"])
-    delivery = deliveries.ask(real, project, cells)
+    cells = cells_of(ids, ["orm-y-down", "gltf-metal-rough"])
+    delivery = deliveries.create_delivery(real, project, cells)
     assert len(delivery.parts) == PARTS
     homes = [tmp_path / "east", tmp_path / "west"]
     with (
@@ -103,5 +103,5 @@ def test_a_worker_elsewhere_needs_only_the_database_and_a_storage_url(
     assert all(assay_folder(part.folder).ok for part in done.parts)
     assert not list(root.rglob(".*"))
     # What the others have delivered is known here: nothing is made again.
-    again = deliveries.ask(real, project, cells[:4])
+    again = deliveries.create_delivery(real, project, cells[:4])
     assert all(part.state == "done" and part.written == 0 for part in again.parts)

@@ -128,7 +128,7 @@ def dispatcher(context: Context) -> Iterator[OneThread]:
 
 
 def deliver(context: Context, project: str, set_id: int) -> int:
-    asked = deliveries.ask(
+    asked = deliveries.create_delivery(
         context, project, [(set_id, ORM)], deliveries.DeliveryRequest(rewrite=True)
     )
     delivery_worker.run(context, asked.id)
@@ -148,7 +148,7 @@ def test_the_end_of_a_delivery_is_sent_once_and_signed(
     made = client.post(f"/api/v1/projects/{project}/webhooks", json={"url": receiver.url})
     assert made.status_code == 201
     secret = made.json()["secret"]
-    waiting = deliveries.ask(context, project, [(set_id, ORM)])
+    waiting = deliveries.create_delivery(context, project, [(set_id, ORM)])
     dispatcher.look()
     assert receiver.got == []  # it has not ended
     delivery_worker.run(context, waiting.id)
@@ -213,7 +213,7 @@ def test_a_failed_delivery_is_reported_again_after_a_retry(
     context: Context, project: str, set_id: int, receiver: Receiver, dispatcher: OneThread
 ) -> None:
     webhooks.add(context, project, receiver.url)
-    asked = deliveries.ask(context, project, [(set_id, ORM)])
+    asked = deliveries.create_delivery(context, project, [(set_id, ORM)])
     folder = asked.parts[0].folder
     folder.parent.mkdir(parents=True, exist_ok=True)
     folder.write_text("in the way", "utf-8")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from copper_sieve.store.owned_folders import OwnedFolder, clear_dead, dead_in
+from copper_sieve.store.owned_folders import OwnedFolder, abandoned_folders, delete_abandoned
 
 
 def test_only_what_nobody_holds_is_dead_and_cleared(tmp_path: Path) -> None:
@@ -13,16 +13,16 @@ def test_only_what_nobody_holds_is_dead_and_cleared(tmp_path: Path) -> None:
     (tmp_path / "a_file").write_bytes(b"of a full disk")
     with OwnedFolder(tmp_path) as held:
         (held / "half").write_bytes(b"on its way")
-        assert {one.name for one in dead_in(tmp_path)} == {"left", "a_file"}
-        clear_dead(tmp_path)
+        assert {one.name for one in abandoned_folders(tmp_path)} == {"left", "a_file"}
+        delete_abandoned(tmp_path)
         assert list(tmp_path.iterdir()) == [held]
         assert (held / "half").read_bytes() == b"on its way"
     assert list(tmp_path.iterdir()) == []
 
 
 def test_a_folder_that_is_not_there_holds_nothing(tmp_path: Path) -> None:
-    assert list(dead_in(tmp_path / "nowhere")) == []
-    clear_dead(tmp_path / "nowhere")
+    assert list(abandoned_folders(tmp_path / "nowhere")) == []
+    delete_abandoned(tmp_path / "nowhere")
 
 
 def test_one_folder_is_held_once_at_a_time_and_free_afterwards(tmp_path: Path) -> None:
@@ -30,5 +30,5 @@ def test_one_folder_is_held_once_at_a_time_and_free_afterwards(tmp_path: Path) -
     assert one.path != other.path
     one.close()
     assert not one.path.exists()
-    assert list(dead_in(tmp_path)) == []
+    assert list(abandoned_folders(tmp_path)) == []
     other.close()

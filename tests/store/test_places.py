@@ -9,10 +9,11 @@ import pytest
 
 from copper_sieve.services import delivered, deliveries, delivery_worker, destinations
 from copper_sieve.services.context import Context
-from copper_sieve.services.sources import take_in
+from copper_sieve.services.sources import import_source
 from copper_sieve.settings import Settings
 from copper_sieve.store.database import Database
 from copper_sieve.store.delivery_locations import DeliveryLocations, adopt
+from copper_sieve.store.delivery_rows import StoredDelivery
 from tests.conftest import MakePhoto
 
 
@@ -43,13 +44,11 @@ def test_folders_are_named_by_their_entries_or_their_own_names() -> None:
 
 
 @pytest.fixture
-def first(
-    context: Context, project: str, make_photo: MakePhoto
-) -> tuple[Context, deliveries.StoredDelivery]:
+def first(context: Context, project: str, make_photo: MakePhoto) -> tuple[Context, StoredDelivery]:
     """A server with one delivery."""
     photo = make_photo("pier.png", size=(16, 16), seed=811)
-    set_id = take_in(context, project, photo, photo.name).set_id
-    asked = deliveries.ask(context, project, [(set_id, "orm-y-down")])
+    set_id = import_source(context, project, photo, photo.name).set_id
+    asked = deliveries.create_delivery(context, project, [(set_id, "orm-y-down")])
     delivery_worker.run(context, asked.id)
     return context, deliveries.get(context, asked.id)
 
@@ -64,29 +63,29 @@ def stored(database: Database, delivery_id: int) -> str:
 
 
 def test_a_server_that_moved_finds_its_files_and_not_those_of_the_old_home(
-    first: tuple[Context, deliveries.StoredDelivery], database: Database, project: str, tmp_path: Path
+    first: tuple[Context, StoredDelivery], database: Database, project: str, tmp_path: Path
 ) -> None:
     context, delivery = first
     assert stored(database, delivery.id) == f"deliveries:{project}/orm-y-down/pier"
     settings = Settings(home=tmp_path / "new home", database_url=database.dsn)
     moved = Context(settings, database, lambda *_: None)
-    (standing,) = delivered.standings(
+    (standing,) = delivered.disk_states_of_parts(
         moved, [deliveries.get(moved, delivery.id)], closely=True
     ).values()
     assert standing.disk_state == "missing"  # though the old home is still there
     shutil.copytree(context.settings.delivery_root, settings.delivery_root)
     found = deliveries.get(moved, delivery.id)
     assert found.parts[0].folder.is_relative_to(settings.delivery_root)
-    (standing,) = delivered.standings(moved, [found], closely=True).values()
+    (standing,) = delivered.disk_states_of_parts(moved, [found], closely=True).values()
     assert standing.disk_state == "intact"
     files = delivered.delivered_files(moved, delivery.id).files
     assert all(path.is_relative_to(settings.delivery_root) for path, _ in files)
-    again = deliveries.ask(moved, project, [(found.parts[0].set_id or 0, "orm-y-down")])
+    again = deliveries.create_delivery(moved, project, [(found.parts[0].set_id or 0, "orm-y-down")])
     assert again.state == "done"  # nothing is written once more
 
 
 def test_paths_of_older_versions_are_adopted(
-    first: tuple[Context, deliveries.StoredDelivery], database: Database, project: str, tmp_path: Path
+    first: tuple[Context, StoredDelivery], database: Database, project: str, tmp_path: Path
 ) -> None:
     """Those under a folder of this server, and the default place of any home."""
     context, delivery = first
@@ -108,7 +107,7 @@ def test_paths_of_older_versions_are_adopted(
         adopt(connection, context.places())
     assert stored(database, delivery.id) == "/old/chosen/pier"
     part = deliveries.get(context, delivery.id).parts[0]
-    (standing,) = delivered.standings_of(context, [part], closely=False).values()
+    (standing,) = delivered.disk_states_of_delivery(context, [part], closely=False).values()
     assert "not under a folder that is open to the server" in standing.text
 
 

@@ -17,7 +17,7 @@ from starlette.staticfiles import StaticFiles
 
 from copper_sieve import __version__
 from copper_sieve.api.access import Access, Guard
-from copper_sieve.api.errors import add_error_answers
+from copper_sieve.api.errors import add_error_responses
 from copper_sieve.api.pacing import Pace
 from copper_sieve.api.problems import describe_problems, problem
 from copper_sieve.api.routers import (
@@ -124,7 +124,7 @@ def make_application(context: Context | None = None, access: Access | None = Non
         openapi_url="/api/v1/openapi.json",
     )
     describe_problems(app)
-    add_error_answers(app)
+    add_error_responses(app)
 
     app.router.routes.extend(_addresses().routes)
     app.add_middleware(Pace, raw=raw_addresses())

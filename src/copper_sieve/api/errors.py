@@ -34,7 +34,7 @@ from copper_sieve.core.errors import (
     UnknownTargetError,
     UnreadableError,
 )
-from copper_sieve.store.database import in_our_words
+from copper_sieve.store.database import translated_errors
 
 _log = logging.getLogger(__name__)
 _STATUS: tuple[tuple[type[SieveError], int], ...] = (
@@ -60,7 +60,7 @@ _STATUS: tuple[tuple[type[SieveError], int], ...] = (
 )
 
 
-def add_error_answers(app: FastAPI) -> None:
+def add_error_responses(app: FastAPI) -> None:
     """Register handlers that map exceptions to problem details."""
 
     @app.exception_handler(SieveError)
@@ -86,7 +86,7 @@ def add_error_answers(app: FastAPI) -> None:
     @app.exception_handler(psycopg.Error)
     async def database(request: Request, error: psycopg.Error) -> JSONResponse:
         try:
-            with in_our_words():
+            with translated_errors():
                 raise error
         except SieveError as ours:
             return await known(request, ours)

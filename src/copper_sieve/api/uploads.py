@@ -22,7 +22,7 @@ FileName = Annotated[str, Query(min_length=1, max_length=1000)]
 
 
 @asynccontextmanager
-async def received(
+async def receive_upload(
     context: Context, request: Request, name: str, limit: int | None = None
 ) -> AsyncIterator[Path]:
     """Write the request body to a temporary file, which is deleted at the end of the `async with`

@@ -9,7 +9,7 @@ from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
-from copper_sieve.core.codecs import CODECS, Limits, read_picture, written_by_ending
+from copper_sieve.core.codecs import CODECS, Limits, read_picture, writer_for_suffix
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.models.changes import Change
@@ -18,7 +18,7 @@ from copper_sieve.core.tools.repack import (
     Source,
     pack_channels,
     split_channels,
-    write_proven,
+    write_verified,
 )
 from copper_sieve.settings import load_settings
 
@@ -33,7 +33,7 @@ def run(arguments: argparse.Namespace) -> int:
 
 def _pack(arguments: argparse.Namespace) -> int:
     limits = load_settings().limits
-    name = written_by_ending(arguments.out).name
+    name = writer_for_suffix(arguments.out).name
     read: dict[Path, Picture] = {}
     sources: dict[str, Source] = {}
     for text in arguments.slot:
@@ -46,7 +46,7 @@ def _pack(arguments: argparse.Namespace) -> int:
             raise ParameterError(f"--slot {text}: channel {letter} is given twice")
         sources[letter] = _source(rest, read, limits)
     picture = pack_channels(sources, arguments.bits)
-    write_proven(arguments.out, picture, name)
+    write_verified(arguments.out, picture, name)
     held = {letter: _words(text) for letter, text in _texts(arguments.slot).items()}
     if arguments.json:
         print(json.dumps({**_facts(arguments.out, picture, name), "channels": held}, indent=2))
@@ -131,7 +131,7 @@ def _split(arguments: argparse.Namespace) -> int:
     files = []
     for letter, grey in split_channels(picture).items():
         path = arguments.out / f"{arguments.file.stem}_{letter}{CODECS[name].ending}"
-        write_proven(path, grey, name)
+        write_verified(path, grey, name)
         files.append({"channel": letter, **_facts(path, grey, name)})
     if arguments.json:
         print(json.dumps({"file": str(arguments.file), "files": files}, indent=2))

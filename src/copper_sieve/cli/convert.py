@@ -10,7 +10,7 @@ from copper_sieve.core.codecs import CODECS
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.models.naming import check_name, slug
 from copper_sieve.core.tools.convert import RULES
-from copper_sieve.core.tools.repack import write_proven
+from copper_sieve.core.tools.repack import write_verified
 from copper_sieve.library.pictures import convert
 from copper_sieve.settings import load_settings
 
@@ -38,7 +38,7 @@ def run(arguments: argparse.Namespace) -> int:
                                  f"({kind}). Choose another folder with --out")  # fmt: skip
     arguments.out.mkdir(parents=True, exist_ok=True)
     for kind, picture in made.items():
-        write_proven(paths[kind], picture, format_)
+        write_verified(paths[kind], picture, format_)
     if arguments.json:
         print(json.dumps(
             {

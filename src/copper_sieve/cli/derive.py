@@ -9,7 +9,7 @@ from dataclasses import asdict
 from copper_sieve.cli import options
 from copper_sieve.cli.progress import progress
 from copper_sieve.cli.writing import write_whole
-from copper_sieve.core.codecs import FORMATS, written_by_ending
+from copper_sieve.core.codecs import FORMATS, writer_for_suffix
 from copper_sieve.core.errors import ParameterError, WriteError
 from copper_sieve.core.image.map_kind import NormalY
 from copper_sieve.core.image.raster import Picture
@@ -28,7 +28,7 @@ def run(arguments: argparse.Namespace) -> int:
     needed = {"FILE": "file", "--from": "origin", "--to": "to", "--out": "out"}
     if missing := [word for word, name in needed.items() if getattr(arguments, name) is None]:
         raise ParameterError(f"derive requires {', '.join(missing)}; see sieve derive --help")
-    name = written_by_ending(arguments.out).name
+    name = writer_for_suffix(arguments.out).name
     with progress(f"{arguments.file.name} to {arguments.to}", quiet=arguments.json):
         made = derive(
             arguments.file,

@@ -72,7 +72,7 @@ def _is_model(path: Path) -> bool:
 def _model(path: Path) -> dict[str, Any]:
     """Return facts about a model, and the problems of its UV sets."""
     from copper_sieve.core.codecs.meshes.reading import read_model
-    from copper_sieve.core.mesh.uv_facts import look_at_uvs
+    from copper_sieve.core.mesh.uv_facts import check_uvs
 
     try:
         mesh = read_model(path, load_settings().model_limits)
@@ -81,7 +81,7 @@ def _model(path: Path) -> dict[str, Any]:
     low, high = mesh.bounds()
     sets = []
     for n, material in product(range(max(1, len(mesh.uvs))), mesh.material_names):
-        islands, found = look_at_uvs(mesh.of_material(material), n)
+        islands, found = check_uvs(mesh.of_material(material), n)
         entry: dict[str, Any] = {
             "uv_set": n,
             "material": material,

@@ -11,7 +11,7 @@ from pathlib import Path
 
 from copper_sieve.cli import options
 from copper_sieve.core.errors import DeliveryError, ParameterError, UnsafeNameError
-from copper_sieve.core.ingest.unpack import may_be_taken_in
+from copper_sieve.core.ingest.unpack import is_importable
 from copper_sieve.core.untrusted_paths import local_path
 from copper_sieve.library import documents
 from copper_sieve.library.batch import (
@@ -41,13 +41,13 @@ def run(arguments: argparse.Namespace) -> int:
         raise ParameterError("--set names a single set, but there are several. Remove --set")
     given = [one for one in (arguments.photo, *arguments.maps) if one is not None]
     for one in given:
-        if one.is_file() and not may_be_taken_in(one.name):
+        if one.is_file() and not is_importable(one.name):
             raise ParameterError(
                 f"{one} isn't a picture. Give pictures and folders, or a list of them with "
                 "--list FILE"
             )
     given += _listed(arguments.listed)
-    way = way_of(arguments)
+    way = delivery_options_of(arguments)
     sets = sets_among(pictures_in(given), way.cards, way.limits)
     if not sets:
         raise ParameterError("No pictures found. Give pictures or folders that contain pictures")
@@ -55,7 +55,7 @@ def run(arguments: argparse.Namespace) -> int:
     for one in make_many(sets, way, arguments.out, arguments.jobs):
         made.append(one)
         if not arguments.json:
-            tell(one, len(made), len(sets))
+            report_progress(one, len(made), len(sets))
     if arguments.json:
         print(json.dumps(report(made), indent=2))
     else:
@@ -64,7 +64,7 @@ def run(arguments: argparse.Namespace) -> int:
     return 1 if any(one.state == "failed" for one in made) else 0
 
 
-def way_of(arguments: argparse.Namespace) -> BatchOptions:
+def delivery_options_of(arguments: argparse.Namespace) -> BatchOptions:
     """Return how sets are created, from the options. Raises SieveError for invalid options."""
     if arguments.model and not arguments.model.is_file():
         raise ParameterError(f"{arguments.model} doesn't exist. Give a model file with --model")
@@ -91,7 +91,7 @@ def way_of(arguments: argparse.Namespace) -> BatchOptions:
     )
 
 
-def tell(one: Made, number: int, count: int) -> None:
+def report_progress(one: Made, number: int, count: int) -> None:
     """Print the result of a set; guesses and failures go to standard error."""
     place = f"[{number}/{count}] {one.name}: "
     if one.state == "failed":

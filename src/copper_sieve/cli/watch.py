@@ -11,7 +11,7 @@ from pathlib import Path
 
 from watchfiles import watch
 
-from copper_sieve.cli.many import sets_of, tell, way_of
+from copper_sieve.cli.many import delivery_options_of, report_progress, sets_of
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.library.batch import BatchOptions, FileSet, make_many
 
@@ -29,7 +29,7 @@ def run(arguments: argparse.Namespace) -> int:
         raise ParameterError(
             f"{arguments.out} is inside the watched folder. Choose another folder with --out"
         )
-    watcher = _Watcher(folder, arguments.out, way_of(arguments), arguments)
+    watcher = _Watcher(folder, arguments.out, delivery_options_of(arguments), arguments)
     failed = watcher.look()
     if arguments.once:
         return 1 if failed else 0
@@ -62,7 +62,7 @@ class _Watcher:
             if self._as_json:
                 print(json.dumps(asdict(made)), flush=True)
             elif made.state != "same":
-                tell(made, n, len(ready))
+                report_progress(made, n, len(ready))
         self._told |= stamps
         return failed
 

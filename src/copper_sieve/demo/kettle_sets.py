@@ -44,7 +44,7 @@ def _take_in(context: Context, project_slug: str, drawn: Path) -> str:
     folder = drawn.parent / drawn.stem
     folder.mkdir()
     path = drawn.rename(folder / "incoming")
-    return models.take_in(context, project_slug, path, drawn.name).model.sha256
+    return models.import_model(context, project_slug, path, drawn.name).model.sha256
 
 
 def _copper() -> dict[MapKind, MapDefinition]:

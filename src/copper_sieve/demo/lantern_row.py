@@ -20,7 +20,7 @@ from copper_sieve.core.models.texture_set import (
     SurfaceSpec,
     compose,
 )
-from copper_sieve.core.models.tile_numbers import together
+from copper_sieve.core.models.tile_numbers import group_tiles
 from copper_sieve.demo.cedar_lattice import draw_cedar_lattice
 from copper_sieve.demo.environments import dusk
 from copper_sieve.demo.hammered_copper import draw_hammered_copper
@@ -236,9 +236,9 @@ def _add_wall(context: Context, project_slug: str, project_id: int) -> None:
         )
     with context.incoming() as folder:
         path = write_wall(folder / WALL_FILE).rename(folder / "incoming")
-        model = models.take_in(context, project_slug, path, WALL_FILE).model.sha256
+        model = models.import_model(context, project_slug, path, WALL_FILE).model.sha256
     with context.database.transaction() as connection:
-        add_set(connection, project_id, wall_set(together(given), model).checked())
+        add_set(connection, project_id, wall_set(group_tiles(given), model).checked())
 
 
 def _add_dusk(context: Context, project_slug: str) -> None:
@@ -246,7 +246,7 @@ def _add_dusk(context: Context, project_slug: str) -> None:
     with context.incoming() as folder:
         path = folder / "drawn.hdr"
         write_picture(path, Picture(dusk(), ("R", "G", "B"), Encoding.LINEAR), "hdr")
-        environments.take_in(context, project_slug, path, "row_at_dusk.hdr", "panorama")
+        environments.import_environment(context, project_slug, path, "row_at_dusk.hdr", "panorama")
 
 
 def _take_in(context: Context, name: str, picture: Picture) -> Imported:

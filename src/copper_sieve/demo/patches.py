@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from copper_sieve.core.codecs.gltf_file import GltfFile
 from copper_sieve.core.codecs.meshes.gltf_append import GrowingGltf
 from copper_sieve.core.mesh.mesh import Mesh, face_normals
-from copper_sieve.core.mesh.welding import welded
+from copper_sieve.core.mesh.welding import weld_vertices
 
 Grid = NDArray[np.float64]
 Surface = Callable[[Grid, Grid], tuple[Grid, Grid]]  # u, v in [0, 1] to places and normals
@@ -81,7 +81,7 @@ def write_model(path: Path, meshes: Sequence[Mesh]) -> None:
     }
     file = GrowingGltf(GltfFile(path, start, b""), path.name)
     for one in meshes:
-        whose = welded(one.positions, one.normals, one.uvs[0])
+        whose = weld_vertices(one.positions, one.normals, one.uvs[0])
         _, firsts = np.unique(whose, return_index=True)
         rows = [held.reshape(-1, held.shape[-1])[firsts]
                 for held in (one.positions, one.normals, one.uvs[0])]  # fmt: skip

@@ -16,7 +16,7 @@ from procrastinate import App
 
 from copper_sieve.core.errors import DatabaseUnavailableError
 from copper_sieve.jobs.queue import DELIVERIES, add_tasks, connect_queue
-from copper_sieve.jobs.watchdog import watched_over
+from copper_sieve.jobs.watchdog import watchdog
 from copper_sieve.services import delivery_worker, recovery
 from copper_sieve.services.context import Context
 from copper_sieve.services.idle import IdleThread
@@ -56,7 +56,7 @@ class _Lane:
         with self._awake():
             carry_out(
                 self.context, job_id, self.stopping.is_set,
-                lambda running: watched_over(self.context, running),
+                lambda running: watchdog(self.context, running),
             )  # fmt: skip
 
     @contextlib.contextmanager

@@ -25,7 +25,7 @@ _EXIT = 70  # exit status of a process that exits for its job; the supervisor st
 
 
 @contextlib.contextmanager
-def watched_over(context: Context, running: Running) -> Iterator[None]:
+def watchdog(context: Context, running: Running) -> Iterator[None]:
     """Watch a job in this process while the `with` block runs.
 
     If a job doesn't stop within a few seconds after it was cancelled, or exceeds a limit, the

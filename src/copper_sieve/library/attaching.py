@@ -8,19 +8,19 @@ from functools import partial
 from pathlib import Path
 
 from copper_sieve.core.codecs.checksums import file_sha256
-from copper_sieve.core.codecs.documents.usd import packed_usdz
+from copper_sieve.core.codecs.documents.usd import pack_usdz
 from copper_sieve.core.codecs.gltf_file import GltfFile
 from copper_sieve.core.codecs.meshes.assigning import encode_assignments, encode_usd_model
 from copper_sieve.core.codecs.meshes.attaching import Attached
 from copper_sieve.core.codecs.meshes.attaching import attach as attach_to
-from copper_sieve.core.codecs.meshes.damage import told_as_damaged
+from copper_sieve.core.codecs.meshes.damage import reported_as_damaged
 from copper_sieve.core.codecs.meshes.reading import read_model
 from copper_sieve.core.errors import MeshError, WriteError
 from copper_sieve.core.export.assay import read_manifest
 from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.models.manifest import DocumentEntry, Manifest
 from copper_sieve.core.models.naming import slug
-from copper_sieve.library.writing import place_whole
+from copper_sieve.library.writing import write_atomically
 
 _GLTF = (".glb", ".gltf")
 _AT_REST = ("animations", "skins", "cameras")
@@ -146,7 +146,7 @@ def _documents(
 def _gltf_documents(documents: Mapping[str, _Document]) -> dict[str, GltfFile]:
     found = {}
     for name, one in documents.items():
-        with told_as_damaged(one.path.name):
+        with reported_as_damaged(one.path.name):
             found[name] = GltfFile.read(one.path)
     return found
 
@@ -188,7 +188,7 @@ def _assigned(
             )
     if target.suffix.lower() == ".usda":
         return Attached(stage, textures, remarks)
-    return Attached(packed_usdz(f"{name}.usda", stage, textures), {}, remarks)
+    return Attached(pack_usdz(f"{name}.usda", stage, textures), {}, remarks)
 
 
 def _write(found: Attached, source: Path, target: Path) -> None:
@@ -200,4 +200,4 @@ def _write(found: Attached, source: Path, target: Path) -> None:
             target.parent.resolve()
         ):
             raise WriteError(f"{source.name} refers to {path.name} outside its folder")
-    place_whole({path: partial(Path.write_bytes, data=data) for path, data in files.items()})
+    write_atomically({path: partial(Path.write_bytes, data=data) for path, data in files.items()})

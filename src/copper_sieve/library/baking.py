@@ -18,7 +18,7 @@ from copper_sieve.core.image.encoding import quantize
 from copper_sieve.core.image.map_kind import Meaning, NormalY
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
 from copper_sieve.core.mesh.mesh import Mesh
-from copper_sieve.core.mesh.rasterization import covering
+from copper_sieve.core.mesh.rasterization import rasterize
 from copper_sieve.core.mesh.tiles import tiles_of
 from copper_sieve.library.deriving import raster_to_picture
 
@@ -149,7 +149,7 @@ def _over_each_other(mesh: Mesh, uv_set: int) -> list[str]:
     drawn = np.zeros((_PROBE, _PROBE), dtype=np.int32)
     for name in names if len(names) > 1 else ():
         uv = mesh.of_material(name).uvs[uv_set]
-        drawn += covering(uv, _PROBE, _PROBE).covered
+        drawn += rasterize(uv, _PROBE, _PROBE).covered
     if (drawn > 1).sum() <= _HARDLY_ANY * max(1, (drawn > 0).sum()):
         return []
     return [

@@ -29,7 +29,7 @@ from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.core.models.tile_numbers import Numbered, tiles_among
 from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.library.importing import WrapChoice
-from copper_sieve.library.light_captures import pictures_of_one_surface
+from copper_sieve.library.light_captures import detect_light_captures
 from copper_sieve.library.map_set import MapSet
 
 RECORD = ".sieve-made.json"
@@ -153,7 +153,7 @@ def sets_among(
     for folder, files in folders.items():
         named = _by_name(files, cards)
         alone = [some[0] for some in named.values() if len(some) == 1]
-        groups = pictures_of_one_surface(alone, limits)
+        groups = detect_light_captures(alone, limits)
         for group in groups:
             add(name_of([one.stem for one in group], folder.name), group, measured=True)
         shown = {one for group in groups for one in group}

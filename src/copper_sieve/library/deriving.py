@@ -99,7 +99,7 @@ def derive(
     greens = _Greens(sources, stated)
     facts = sources.add(Path(file))
     given = dict(parameters or {})
-    texture_set = way_to(
+    texture_set = derivation_of(
         wanted,
         start,
         facts,
@@ -141,7 +141,7 @@ class _Greens:
         return any(found is not written for found in self._found.values())
 
 
-def way_to(
+def derivation_of(
     wanted: MapKind,
     origin: MapKind,
     facts: SourceFacts,

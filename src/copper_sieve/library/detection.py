@@ -12,7 +12,7 @@ from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.models.assignment import (
     AS_SPECULAR,
     Assignment,
-    guessed,
+    assignment_of_content,
     imports_of,
     is_specular_set,
     resolve_with_siblings,
@@ -21,7 +21,7 @@ from copper_sieve.core.models.assignment import (
 from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.source_card import SourceCard, offered_card
 from copper_sieve.core.models.texture_set import Imported
-from copper_sieve.core.models.tile_numbers import Numbered, tiles_among, together
+from copper_sieve.core.models.tile_numbers import Numbered, group_tiles, tiles_among
 from copper_sieve.library.sources import LocalSources, Note
 
 # minimum confidence to detect the type of a lone file by its content; below, it is a photo
@@ -56,7 +56,7 @@ class _One:
         return Numbered.of(self.path.stem, self.path.parent.name, self.found)
 
 
-def recognized(
+def detect_files(
     paths: Sequence[Path],
     sources: LocalSources,
     cards: Sequence[SourceCard] = (),
@@ -87,7 +87,7 @@ def recognized(
                     "only one"
                 )
             files[kind, tile] = one.path
-    imported = together(all_given)
+    imported = group_tiles(all_given)
     if not imported:
         names = ", ".join(path.name for path in paths)
         raise PlanError(f"{names}: the map types are unknown. Rename the files by their maps")
@@ -106,14 +106,14 @@ def _in_the_way(
 
 def _read(path: Path, sources: LocalSources) -> _One:
     found = sources.recognize(path)
-    return _One(path, found, guessed(found, path.parent.name), found.mark)
+    return _One(path, found, assignment_of_content(found, path.parent.name), found.mark)
 
 
 def _by_their_names(ones: list[_One]) -> list[_One]:
     """Return the detection from a file's name, considering the names of the other files."""
     tiles = tiles_among([one.numbered for one in ones])
     ones = [
-        replace(one, assignment=guessed(one.found, one.path.parent.name, tile=tile))
+        replace(one, assignment=assignment_of_content(one.found, one.path.parent.name, tile=tile))
         for one, tile in zip(ones, tiles, strict=True)
     ]
     stems = {one.assignment.set_name.lower(): one.assignment.set_name for one in ones if one.mark}

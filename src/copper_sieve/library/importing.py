@@ -10,7 +10,7 @@ from copper_sieve.core.detection.names import kind_from_name, read_name
 from copper_sieve.core.errors import ParameterError, PlanError
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.wrap import WrapSpec
-from copper_sieve.core.ingest.sources import SourceFacts, measured_surface
+from copper_sieve.core.ingest.sources import SourceFacts, surface_of_sources
 from copper_sieve.core.models.assignment import AS_SPECULAR, is_specular_set
 from copper_sieve.core.models.relief import OLD_RELIEFS, RELIEFS, STEEPEST_RELIEF
 from copper_sieve.core.models.texture_set import Imported, SurfaceSpec
@@ -53,7 +53,7 @@ def kinds_by_name(photo: Path, maps: Sequence[Path]) -> tuple[dict[Path, MapKind
     return kinds, notes
 
 
-def imported(
+def import_files(
     files: Mapping[MapKind, Path], sources: LocalSources, normal_y: NormalY | None
 ) -> dict[MapKind, Imported]:
     """The maps that files give. Raises PictureError."""
@@ -94,7 +94,7 @@ def surface_of(
     Raises ParameterError.
     """
     known = list(facts)
-    found = measured_surface(known)
+    found = surface_of_sources(known)
     changes: dict[str, Any] = {}
     notes = []
     if wrap != "auto":

@@ -9,12 +9,12 @@ from pathlib import Path
 
 from copper_sieve.core.codecs import Limits, read_picture, read_spec
 from copper_sieve.core.codecs.checksums import known_sha256
-from copper_sieve.core.detection.content import describe
+from copper_sieve.core.detection.content import measure_content
 from copper_sieve.core.detection.names import read_name
-from copper_sieve.core.detection.one_surface import one_surface, only_numbered
+from copper_sieve.core.detection.one_surface import is_one_surface, names_differ_by_number
 from copper_sieve.core.errors import MeasureError, PictureError
 from copper_sieve.core.image.raster import Codes
-from copper_sieve.core.ingest.light_captures import ReadCapture, looked_at
+from copper_sieve.core.ingest.light_captures import ReadCapture, calibrated_captures
 from copper_sieve.core.ingest.sources import thumbnail
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.light_directions import Lamp
@@ -25,9 +25,7 @@ from copper_sieve.library.exposures import exposures
 from copper_sieve.library.sources import LocalSources, Note
 
 
-def pictures_of_one_surface(
-    files: Iterable[Path], limits: Limits | None = None
-) -> list[list[Path]]:
+def detect_light_captures(files: Iterable[Path], limits: Limits | None = None) -> list[list[Path]]:
     """Return files that show one surface with different lights, by name and content.
 
     Only files of the same size and folder are compared whose names contain no map type and differ
@@ -36,14 +34,14 @@ def pictures_of_one_surface(
     limits = limits or Limits()
     named = (path for path in files if read_name(path.stem).kind is None)
     found = []
-    for some in only_numbered(named, lambda path: (path.parent, path.stem)):
+    for some in names_differ_by_number(named, lambda path: (path.parent, path.stem)):
         sized = [path for path in some if _size(path, limits)]
-        for alike in only_numbered(sized, lambda path: (_size(path, limits), path.stem)):
+        for alike in names_differ_by_number(sized, lambda path: (_size(path, limits), path.stem)):
             group = _once(alike)
             small = [_small(path, path.stat().st_mtime_ns, limits) for path in group]
             seen = [one for one in small if one is not None]
             vectors = sum(one.vectors for one in seen)
-            if len(seen) == len(small) and one_surface([one.codes for one in seen], vectors):
+            if len(seen) == len(small) and is_one_surface([one.codes for one in seen], vectors):
                 found.append(group)
     return found
 
@@ -79,7 +77,7 @@ def _small(path: Path, stamp: int, limits: Limits) -> _Small | None:
         picture = thumbnail(read_picture(path, limits)[1])
     except PictureError:
         return None
-    return _Small(picture.codes, describe(picture).vectors != "none")
+    return _Small(picture.codes, measure_content(picture).vectors != "none")
 
 
 def measured_set(
@@ -95,7 +93,7 @@ def measured_set(
 ) -> tuple[SetDefinition, list[Note]]:
     """Return a set measured from files, and the result of the analysis.
 
-    See `core.ingest.light_captures.looked_at`. Raises PictureError, MeasureError.
+    See `core.ingest.light_captures.calibrated_captures`. Raises PictureError, MeasureError.
     """
     if lamps and len(lamps) != len(files):
         raise MeasureError(
@@ -112,7 +110,9 @@ def measured_set(
     if paper:
         own = sources.add(paper)
         plain = ReadCapture(own.sha256, sources.load(own.sha256), name=paper.name)
-    shots = looked_at(taken, lamps=lamps, ball=ball, still=still, white=white, paper=plain)
+    shots = calibrated_captures(
+        taken, lamps=lamps, ball=ball, still=still, white=white, paper=plain
+    )
     called = slug(name) if name else name_of([p.stem for p in files], files[0].parent.name)
     told = [f"measured from {len(files)} light captures", *shots.all_remarks]
     return compose_measured(called, shots, facts[0].size), [Note(one) for one in told]

@@ -109,7 +109,7 @@ class MapSet:
         sources = LocalSources(limits)
         files = {kind_of(kind): Path(path) for kind, path in maps.items()}
         stated = NormalY(normal_y) if normal_y else None
-        imported = importing.imported(files, sources, stated)
+        imported = importing.import_files(files, sources, stated)
         facts = [(kind, sources.facts[one.source]) for kind, one in imported.items()]
         surface, notes = importing.surface_of(facts, wrap=wrap, relief=relief)
         first = next(iter(files.values()))
@@ -138,7 +138,7 @@ class MapSet:
         """
         sources = LocalSources(limits)
         stated = NormalY(normal_y) if normal_y else None
-        found = detection.recognized([Path(one) for one in files], sources, cards, stated)
+        found = detection.detect_files([Path(one) for one in files], sources, cards, stated)
         facts = [(kind, sources.facts[one.source]) for kind, one in found.imported.items()]
         given = relief if relief is not None or found.card is None else found.card.relief
         surface, notes = importing.surface_of(facts, wrap=wrap, relief=given)

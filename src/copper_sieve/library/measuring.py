@@ -10,14 +10,14 @@ from typing import Literal
 import numpy as np
 
 from copper_sieve.core.errors import MeasureError, ParameterError
-from copper_sieve.core.graph.measured import stack_of
+from copper_sieve.core.graph.measured import capture_stack_of
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Float, Picture, Raster
-from copper_sieve.core.ingest.light_captures import ReadCapture, looked_at
+from copper_sieve.core.ingest.light_captures import ReadCapture, calibrated_captures
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.light_directions import Lamp
 from copper_sieve.core.measuring.measure import MeasuredSurface as Measured
-from copper_sieve.core.measuring.measure import surface_of
+from copper_sieve.core.measuring.measure import measure_stack
 from copper_sieve.core.models.light_captures import CapturesSpec
 from copper_sieve.core.operations import OPERATIONS
 from copper_sieve.core.operations.declaration import SurfaceContext
@@ -118,7 +118,7 @@ def measure(
         if paper is None
         else ReadCapture("f" * 64, read_picture(Path(paper)), name=Path(paper).name)
     )
-    shots = looked_at(
+    shots = calibrated_captures(
         list(taken.values()), lamps=known, ball=ball, unknown=unknown, up=ring, far=far,
         still=still, white=white, paper=plain,
     )  # fmt: skip
@@ -141,8 +141,8 @@ def _measured(
     size = taken[shots.shots[0].source].picture.size
     ball = shots.ball.ball(size[0]) if shots.ball else None
     all_taken = {**taken, **({paper.sha256: paper} if paper else {})}
-    stack = stack_of(shots, size, {}, lambda sha: all_taken[sha].picture)
-    surface = surface_of(stack, ball)
+    stack = capture_stack_of(shots, size, {}, lambda sha: all_taken[sha].picture)
+    surface = measure_stack(stack, ball)
     return replace(
         surface, remarks=(*shots.all_remarks, *surface.remarks),
         placements=tuple(one.placement.placement(size[0]) for one in shots.shots),

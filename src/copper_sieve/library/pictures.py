@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from copper_sieve.core import codecs
-from copper_sieve.core.codecs import Limits, written_by_ending
+from copper_sieve.core.codecs import Limits, writer_for_suffix
 from copper_sieve.core.detection.names import read_name
 from copper_sieve.core.errors import PlanError
 from copper_sieve.core.image.map_kind import MapKind
@@ -19,7 +19,7 @@ from copper_sieve.core.models.changes import Change, Invert
 from copper_sieve.core.models.texture_set import Imported
 from copper_sieve.core.tools import convert as rules
 from copper_sieve.core.tools.convert import Rule, get_rule
-from copper_sieve.core.tools.repack import Source, pack_channels, split_channels, write_proven
+from copper_sieve.core.tools.repack import Source, pack_channels, split_channels, write_verified
 
 Place = Path | str
 
@@ -35,7 +35,7 @@ def write_picture(path: Place, picture: Picture) -> None:
     Raises WriteError where the format cannot hold it or the file does not hold it; then no file is
     left.
     """
-    write_proven(Path(path), picture, written_by_ending(Path(path)).name)
+    write_verified(Path(path), picture, writer_for_suffix(Path(path)).name)
 
 
 def inspect(path: Place, limits: Limits | None = None) -> DetectedFiles:

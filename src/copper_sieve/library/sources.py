@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-from copper_sieve.core.codecs import Limits, loss_of, read_picture
+from copper_sieve.core.codecs import Limits, compression_loss, read_picture
 from copper_sieve.core.detection.classify import Recognition, recognize_picture
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture
@@ -43,7 +43,7 @@ class LocalSources:
     def recognize(self, path: Path) -> Recognition:
         """Read a file and detect its map kind. Raises PictureError with file name and remedy."""
         facts, picture = self._examined(path)
-        loss = loss_of(path, facts.spec.format)
+        loss = compression_loss(path, facts.spec.format)
         return recognize_picture(path.stem, picture, loss=loss)
 
     def facts_of(self, path: Path) -> SourceFacts:
@@ -94,6 +94,6 @@ def _about(path: Path, facts: SourceFacts, picture: Picture, kind: MapKind) -> t
     """Return remarks about a specular picture."""
     if kind is not MapKind.SPECULAR_COLOR:
         return ()
-    loss = loss_of(path, facts.spec.format)
+    loss = compression_loss(path, facts.spec.format)
     found = recognize_picture(path.stem, picture, loss=loss)
     return found.remarks if found.kind is kind else ()

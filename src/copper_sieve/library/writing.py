@@ -9,7 +9,7 @@ from pathlib import Path
 from copper_sieve.core.errors import WriteError
 
 
-def place_whole(files: Mapping[Path, Callable[[Path], object]]) -> None:
+def write_atomically(files: Mapping[Path, Callable[[Path], object]]) -> None:
     """Write files to temporary names, then rename them. Raises WriteError.
 
     files : for each path, a function that writes to a path with the same extension

@@ -18,7 +18,7 @@ from copper_sieve.core.image.tile_layout import TileLayout
 from copper_sieve.core.models.assignment import (
     AS_SPECULAR,
     Assignment,
-    guessed,
+    assignment_of_content,
     guessed_by_name,
     imports_of,
     is_specular_set,
@@ -150,7 +150,9 @@ class _Guess:
 
 def _guess(said: Recognition | NameReading, folder: str, tile: int | None) -> _Guess:
     if isinstance(said, Recognition):
-        return _Guess(said, guessed(said, folder, tile=tile), said.mark, said.confidence)
+        return _Guess(
+            said, assignment_of_content(said, folder, tile=tile), said.mark, said.confidence
+        )
     return _Guess(None, guessed_by_name(said, folder, tile=tile), said.mark, said.confidence)
 
 

@@ -14,17 +14,17 @@ from copper_sieve.core.errors import ConflictError, NotAPictureError, PictureErr
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
-from copper_sieve.core.ingest.sources import file_facts, lead_of
+from copper_sieve.core.ingest.sources import file_facts, leading_source
 from copper_sieve.core.ingest.unpack import Unpacked, is_container, unpack
 from copper_sieve.core.models.assignment import (
     AssignmentChange,
-    learnt,
+    card_from_corrections,
 )
 from copper_sieve.core.models.file_facts import FileFacts
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.core.models.texture_set import Imported, SurfaceSpec, compose
-from copper_sieve.core.models.tile_numbers import joined, together, without_files
+from copper_sieve.core.models.tile_numbers import group_tiles, joined, without_files
 from copper_sieve.core.untrusted_paths import safe_file_name
 from copper_sieve.services.arrival_table import (
     Arrival,
@@ -34,7 +34,7 @@ from copper_sieve.services.arrival_table import (
     checked,
     imports_from,
 )
-from copper_sieve.services.capture_groups import CaptureGroup, held_back, offered
+from copper_sieve.services.capture_groups import CaptureGroup, offered, waits_for_decision
 from copper_sieve.services.context import Context
 from copper_sieve.services.jobs.requests import ask_detection
 from copper_sieve.store import arrivals as store
@@ -173,7 +173,7 @@ def table(context: Context, project_slug: str, *, accepted: bool = False) -> Imp
         waiting = sum(one.state == "waiting" for one in kept)
         cards = store.list_cards(connection)
         sets = texture_sets.list_sets(connection, project.id)
-        seen = capture_groups.list_noticed(connection, project.id)
+        seen = capture_groups.list_capture_groups(connection, project.id)
         compares = jobs.is_any_open(connection, "file_comparison", project.id)
     known = {one.name.lower(): one.id for one in sets}
     shown = [
@@ -181,7 +181,7 @@ def table(context: Context, project_slug: str, *, accepted: bool = False) -> Imp
     ]
     arrivals = checked(shown, {one.name.lower(): _came_in(one) for one in sets})
     surfaces = offered(seen, arrivals)
-    arrivals = held_back(arrivals, surfaces)
+    arrivals = waits_for_decision(arrivals, surfaces)
     offers = card_offers(arrivals, cards) if not waiting else []
     return ImportTable(arrivals, waiting, compares, offers, surfaces, known)
 
@@ -230,7 +230,7 @@ def make_card(
         )
         for arrival in _chosen(context, connection, ids):
             if arrival.found:
-                card = learnt(card, arrival.assignment, arrival.mark)
+                card = card_from_corrections(card, arrival.assignment, arrival.mark)
         store.put_card(connection, card)
         store.set_card(connection, ids, card)
     return card
@@ -310,7 +310,7 @@ def _into_set(
     files: list[Arrival],
     there: StoredSet | None,
 ) -> StoredSet:
-    imported = together((imports_from(one), one.assignment.tile) for one in files)
+    imported = group_tiles((imports_from(one), one.assignment.tile) for one in files)
     card = next((one.card for one in files if one.card), None)
     origin = None
     if card and (known := store.get_card(connection, card)):
@@ -339,7 +339,7 @@ def _measured_surface(files: list[Arrival]) -> SurfaceSpec:
     """
     guide = max(
         files,
-        key=lambda one: lead_of(one.assignment.map, one.facts.width, one.facts.height),
+        key=lambda one: leading_source(one.assignment.map, one.facts.width, one.facts.height),
     )
     wrap = guide.facts.tiling.wrap if guide.facts.tiling else False
     relief = guide.assignment.relief
@@ -356,7 +356,7 @@ def _update_set(connection: Transaction, set_id: int, files: list[Arrival]) -> N
         for kind, way in before.maps.items()
         if (left := without_files(way, shas)) is not None
     }
-    given = together((imports_from(one), one.assignment.tile) for one in files)
+    given = group_tiles((imports_from(one), one.assignment.tile) for one in files)
     given = {kind: joined(maps.get(kind), one) for kind, one in given.items()}
     # In the previous order; a map that others were derived from may now be derived itself.
     composed = compose(before.name, {k: v for k, v in {**maps, **given}.items()

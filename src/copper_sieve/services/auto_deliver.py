@@ -7,7 +7,7 @@ import logging
 from copper_sieve.core.errors import SieveError
 from copper_sieve.services import deliveries
 from copper_sieve.services.context import Context
-from copper_sieve.services.dry_run import Cell
+from copper_sieve.services.delivery_preview import Cell
 from copper_sieve.services.elected_poller import ElectedPoller
 from copper_sieve.services.readiness import delivered_of
 from copper_sieve.services.targets import all_targets, find_target
@@ -21,13 +21,13 @@ _REST = 2.0  # seconds without a change before a set is delivered
 _LOCK = 0  # of whoever keeps; parts of deliveries begin at 1
 
 
-def kept_of(context: Context, slug: str) -> list[AutoDeliverRule]:
+def rules_of_project(context: Context, slug: str) -> list[AutoDeliverRule]:
     """Return the auto-deliver rules of a project. Raises NotFoundError."""
     with context.database.transaction() as connection:
         return auto_deliver.of_project(connection, get_project(connection, slug).id)
 
 
-def keep(
+def set_rules(
     context: Context, slug: str, some: list[AutoDeliverRule], *, kept: bool
 ) -> list[AutoDeliverRule]:
     """Enable or disable auto-deliver rules; returns all rules.
@@ -55,9 +55,9 @@ class AutoDeliverer(ElectedPoller):
     def look(self) -> list[int]:
         """Deliver stale sets that haven't changed for a moment; returns the created deliveries."""
         with self._context.database.transaction() as connection:
-            signs = auto_deliver.signs(connection)
+            signatures = auto_deliver.change_signatures(connection)
         asked = []
-        for sign in signs:
+        for sign in signatures:
             if self._seen.get(sign.id) == sign.sign:
                 continue
             cells, rested = self._stale(sign)
@@ -78,8 +78,8 @@ class AutoDeliverer(ElectedPoller):
                 if rule.target_id is None or rule.target_id in there
             ]
             delivered = delivered_of(self._context, connection, sign.id)
-            restless = auto_deliver.restless(connection, sign.id, _REST)
-            not_now = auto_deliver.not_now(connection, sign.id)
+            unsettled = auto_deliver.changed_projects(connection, sign.id, _REST)
+            postponed = auto_deliver.postpone(connection, sign.id)
         wanted: dict[Cell, None] = {}
         for rule in rules:
             for set_id in ids if rule.set_id is None else [rule.set_id]:
@@ -87,12 +87,14 @@ class AutoDeliverer(ElectedPoller):
                 for target_id in once if rule.target_id is None else [rule.target_id]:
                     if once.get(target_id) != "delivered":
                         wanted[set_id, target_id] = None
-        due = [cell for cell in wanted if cell not in not_now and cell[0] in ids]
-        return [cell for cell in due if cell[0] not in restless], not restless
+        due = [cell for cell in wanted if cell not in postponed and cell[0] in ids]
+        return [cell for cell in due if cell[0] not in unsettled], not unsettled
 
     def _ask(self, sign: ChangeSignature, cells: list[Cell]) -> list[int]:
         try:
-            one = deliveries.ask(self._context, sign.slug, cells, on_skip=lambda _: None)
+            one = deliveries.create_delivery(
+                self._context, sign.slug, cells, on_skip=lambda _: None
+            )
         except SieveError as error:  # nothing can be delivered; the board shows the reason
             _log.info("auto-deliver failed for %s: %s", sign.slug, error.message)
             return []

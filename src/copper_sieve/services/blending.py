@@ -7,8 +7,8 @@ from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.geometry import geometry_of
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.models.blending import BlendInput, blended, with_height
-from copper_sieve.core.models.set_edits import renamed
+from copper_sieve.core.models.blending import BlendInput, blend_definitions, with_height
+from copper_sieve.core.models.set_edits import with_name
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.store import texture_sets, tray_changes
@@ -38,10 +38,10 @@ def blend(
             raise NotFoundError(f"there is no texture set {min(missing)} in {project.title}")
         sets = {number: one.definition() for number, one in kept.items()}
         sizes = source_sizes(connection, {s for one in sets.values() for s in one.sources()})
-    made = blended(
+    made = blend_definitions(
         "blend", _measured(context, sets[below], sizes), _measured(context, sets[above], sizes)
     )
-    named = renamed(made, name or f"{sets[below].name}_{sets[above].name}"[:100])
+    named = with_name(made, name or f"{sets[below].name}_{sets[above].name}"[:100])
     with context.database.transaction() as connection:
         texture_sets.lock_project(connection, project.id)
         added = texture_sets.add_set(connection, project.id, named)

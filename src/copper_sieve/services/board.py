@@ -9,10 +9,10 @@ from typing import Literal
 
 from copper_sieve.core.errors import SieveError
 from copper_sieve.core.export.file_maps import graph_of
-from copper_sieve.core.export.reuse import differing, manifest_in
+from copper_sieve.core.export.reuse import manifest_in, modified_names
 from copper_sieve.services.context import Context
-from copper_sieve.services.delivered import DiskStateName, standings_of
-from copper_sieve.services.dry_run import DryRunPart, dry_run
+from copper_sieve.services.delivered import DiskStateName, disk_states_of_delivery
+from copper_sieve.services.delivery_preview import DryRunPart, preview_files
 from copper_sieve.services.readiness import delivered_of
 from copper_sieve.store import deliveries
 from copper_sieve.store.projects import get_project
@@ -45,7 +45,7 @@ def board(context: Context, project_slug: str) -> list[BoardCell]:
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         delivered = delivered_of(context, connection, project.id)
-        asked = deliveries.latest_asked(connection, project.id)
+        asked = deliveries.latest_requested(connection, project.id)
     cells = {
         (set_id, target_id): BoardCell(set_id, target_id, state)
         for set_id, by_target in delivered.items()
@@ -69,12 +69,14 @@ class CellDiskState:
     text: str
 
 
-def lying(context: Context, project_slug: str, ids: Collection[int]) -> list[CellDiskState]:
+def disk_states_of(
+    context: Context, project_slug: str, ids: Collection[int]
+) -> list[CellDiskState]:
     """Return the cells of sets whose files were replaced, modified or deleted."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         parts = deliveries.latest_whole(connection, project.id, ids)
-    found = standings_of(context, parts, closely=False)
+    found = disk_states_of_delivery(context, parts, closely=False)
     told = []
     for part in parts:
         standing = found[part.delivery_id, part.n]
@@ -113,7 +115,7 @@ def stale_files(context: Context, project_slug: str, ids: Collection[int]) -> li
         for target_id, state in by_target.items()
         if state == "stale"
     ]
-    parts = dry_run(context, project_slug, stale) if stale else []
+    parts = preview_files(context, project_slug, stale) if stale else []
     return [found for part in parts if (found := _differing(part))]
 
 
@@ -125,6 +127,6 @@ def _differing(part: DryRunPart) -> StaleFiles | None:
         whole = len(part.export.files) + len(part.export.documents)
         return StaleFiles(part.set_id, part.target_id, whole, whole)
     with suppress(SieveError):
-        differ, of = differing(manifest, part.export, graph_of(part.export, part.sizes))
+        differ, of = modified_names(manifest, part.export, graph_of(part.export, part.sizes))
         return StaleFiles(part.set_id, part.target_id, differ, of)
     return None

@@ -11,12 +11,12 @@ import numpy as np
 from PIL import Image
 
 from copper_sieve.core.codecs import read_picture
-from copper_sieve.core.detection.one_surface import one_surface, only_numbered
+from copper_sieve.core.detection.one_surface import is_one_surface, names_differ_by_number
 from copper_sieve.core.errors import ConflictError, MeasureError, PictureError
 from copper_sieve.core.graph.fair_lock import computing
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Codes
-from copper_sieve.core.ingest.light_captures import ReadCapture, looked_at
+from copper_sieve.core.ingest.light_captures import ReadCapture, calibrated_captures
 from copper_sieve.core.models.light_captures import CapturesSpec
 from copper_sieve.core.models.measured_set import compose_measured, name_of
 from copper_sieve.core.models.naming import slug
@@ -63,7 +63,9 @@ def notice(context: Context, project_id: int, batch: str) -> None:
     with context.database.transaction() as connection:
         kept = arrivals.list_arrivals(connection, project_id)
         before = {
-            n for one in capture_groups.list_noticed(connection, project_id) for n in one.arrivals
+            n
+            for one in capture_groups.list_capture_groups(connection, project_id)
+            for n in one.arrivals
         }
     files = [
         one for one in arrange(kept, context.recognitions)
@@ -73,14 +75,14 @@ def notice(context: Context, project_id: int, batch: str) -> None:
         with context.database.transaction() as connection:
             small = [_codes(get_thumbnail(connection, one.sha256)) for one in group]
         with computing:
-            same = one_surface(small, sum(one.assignment.map is MapKind.NORMAL for one in group))
+            same = is_one_surface(small, sum(one.assignment.map is MapKind.NORMAL for one in group))
         if same is None:
             continue
         stems = [Path(one.name).stem for one in group]
         name = name_of(stems, Path(group[0].inside).name)
         with context.database.transaction() as connection:
             each = [(one.id, one.sha256) for one in group]
-            found = capture_groups.add_noticed(connection, project_id, batch, each, name)
+            found = capture_groups.add_capture_group(connection, project_id, batch, each, name)
             ask_estimation(context, connection, project_id, found, name)
 
 
@@ -90,7 +92,7 @@ def _alike(files: Iterable[Arrival]) -> list[list[Arrival]]:
         one.sha256: one for one in reversed(list(files))
         if one.mark == "" and one.has_thumbnail and one.by["map"] == "guess"
     }  # fmt: skip
-    return only_numbered(
+    return names_differ_by_number(
         list(once.values())[::-1],
         lambda one: ((one.inside, one.facts.width, one.facts.height), Path(one.name).stem),
     )
@@ -107,7 +109,7 @@ def estimate(context: Context, running: Running) -> None:
     What was found of the very same pictures before, in any project, is taken over.
     """
     with context.database.transaction() as connection:
-        waiting = capture_groups.get_noticed(connection, running.arguments["surface_id"])
+        waiting = capture_groups.get_capture_group(connection, running.arguments["surface_id"])
         shots = capture_groups.known_shots(connection, waiting.sha256s)
     error = None
     try:
@@ -115,13 +117,13 @@ def estimate(context: Context, running: Running) -> None:
     except (PictureError, MeasureError) as failed:
         error = failed.message
     with context.database.transaction() as connection:
-        capture_groups.set_noticed(connection, waiting.id, shots, error)
+        capture_groups.set_capture_group(connection, waiting.id, shots, error)
         running.finish(connection, {"surface_id": waiting.id})
 
 
 def estimation_failed(_: Context, connection: Transaction, job: StoredJob, why: str) -> None:
     """Record why the lights of pictures couldn't be estimated."""
-    capture_groups.set_noticed(connection, job.arguments["surface_id"], None, why)
+    capture_groups.set_capture_group(connection, job.arguments["surface_id"], None, why)
 
 
 def _looked_at(context: Context, waiting: StoredCaptureGroup, running: Running) -> CapturesSpec:
@@ -136,7 +138,7 @@ def _looked_at(context: Context, waiting: StoredCaptureGroup, running: Running) 
             for sha, path, stop in zip(waiting.sha256s, paths, stops, strict=True)
         ]
     with computing:
-        return looked_at(pictures, between=lambda: running.report(0, step))
+        return calibrated_captures(pictures, between=lambda: running.report(0, step))
 
 
 def _into(context: Context, folder: Path, sha256: str) -> Path:
@@ -155,7 +157,7 @@ def offered(found: Iterable[StoredCaptureGroup], rows: Iterable[Arrival]) -> lis
     return offers
 
 
-def held_back(rows: Iterable[Arrival], offers: Iterable[CaptureGroup]) -> list[Arrival]:
+def waits_for_decision(rows: Iterable[Arrival], offers: Iterable[CaptureGroup]) -> list[Arrival]:
     """The rows of a table; those that belong to an offer wait until it is decided."""
     count = {file.id: len(one.files) for one in offers for file in one.files}
     return [
@@ -175,7 +177,7 @@ def accept(context: Context, noticed_id: int, name: str | None = None) -> Stored
     Raises NotFoundError, ConflictError where they are not looked at yet or have changed since.
     """
     with context.database.transaction() as connection:
-        one = capture_groups.get_noticed(connection, noticed_id)
+        one = capture_groups.get_capture_group(connection, noticed_id)
         files = _files_of(context, connection, one)
         if one.shots is None:
             raise ConflictError(one.error or f"{one.name}: the light directions aren't known yet")
@@ -184,15 +186,15 @@ def accept(context: Context, noticed_id: int, name: str | None = None) -> Stored
         texture_set = compose_measured(called, one.shots, size).checked()
         kept = texture_sets.add_set(connection, one.project_id, texture_set)
         arrivals.set_accepted(connection, [file.id for file in files], kept.id)
-        capture_groups.decide_noticed(connection, noticed_id, "taken")
+        capture_groups.decide_capture_group(connection, noticed_id, "taken")
     return kept
 
 
 def decline(context: Context, noticed_id: int) -> None:
     """Treat the pictures as separate files. Raises NotFoundError."""
     with context.database.transaction() as connection:
-        capture_groups.get_noticed(connection, noticed_id)
-        capture_groups.decide_noticed(connection, noticed_id, "declined")
+        capture_groups.get_capture_group(connection, noticed_id)
+        capture_groups.decide_capture_group(connection, noticed_id, "declined")
 
 
 def _files_of(context: Context, connection: Transaction, one: StoredCaptureGroup) -> list[Arrival]:

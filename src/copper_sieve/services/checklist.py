@@ -5,8 +5,8 @@ from __future__ import annotations
 import logging
 from collections.abc import Callable, Sequence
 
-from copper_sieve.core.checklist.check import RULES_VERSION, checklist_key, look_over
-from copper_sieve.core.codecs import loss_of
+from copper_sieve.core.checklist.check import RULES_VERSION, check_set, checklist_key
+from copper_sieve.core.codecs import compression_loss
 from copper_sieve.core.detection.normal_direction import Loss
 from copper_sieve.core.errors import CancelledError, ConflictError, NotFoundError, SieveError
 from copper_sieve.core.image.raster import Float
@@ -36,18 +36,18 @@ def of_project(context: Context, project_slug: str, ids: Sequence[int]) -> list[
         return checklist.of_sets(connection, [one.id for one in kept])
 
 
-def say(context: Context, set_id: int, finding: str, *, purpose: bool) -> StoredChecklist:
+def set_ignored(context: Context, set_id: int, finding: str, *, purpose: bool) -> StoredChecklist:
     """Ignore a finding, or stop ignoring it. Raises NotFoundError."""
     with context.database.transaction() as connection:
         texture_sets.get_set(connection, set_id)
         now = checklist.of_sets(connection, [set_id])[0]
         if purpose and finding not in {one.key for one in now.found.findings}:
             raise NotFoundError(f"this set has no finding {finding}")
-        checklist.say(connection, set_id, [finding], purpose=purpose)
+        checklist.set_ignored(connection, set_id, [finding], purpose=purpose)
         return checklist.of_sets(connection, [set_id])[0]
 
 
-def fixed(
+def fix_definition(
     connection: Transaction, set_id: int, texture_set: SetDefinition, rule: Rule
 ) -> SetDefinition:
     """A set with what one rule found in it mended, all of it.
@@ -99,9 +99,9 @@ def _look(context: Context, texture_set: SetDefinition) -> list[Finding]:
 
     def lost(sha256: str) -> Loss:
         with context.incoming() as folder:
-            return loss_of(context.fetch_source(sha256, folder), files[sha256].format)
+            return compression_loss(context.fetch_source(sha256, folder), files[sha256].format)
 
-    return look_over(
+    return check_set(
         texture_set,
         files,
         context.load_source,

@@ -22,7 +22,7 @@ from copper_sieve.store.database import Database, Transaction
 from copper_sieve.store.delivery_locations import DeliveryLocations
 from copper_sieve.store.jobs import StoredJob
 from copper_sieve.store.models import file_of
-from copper_sieve.store.owned_folders import OwnedFolder, clear_dead
+from copper_sieve.store.owned_folders import OwnedFolder, delete_abandoned
 from copper_sieve.store.sources import get_source, read_chunks
 
 
@@ -75,7 +75,7 @@ class Context:
 
     def clear_left_behind(self) -> None:
         """Remove what interrupted uploads and full disks left of processes that are gone."""
-        clear_dead(self._passing)
+        delete_abandoned(self._passing)
         self.folder.clear_left_behind()
         self.stock.clear_left_behind()
 

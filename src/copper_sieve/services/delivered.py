@@ -54,7 +54,7 @@ class PartDiskState:
     kept: bool = False
 
 
-def standings(
+def disk_states_of_parts(
     context: Context, found: list[StoredDelivery], *, closely: bool
 ) -> dict[tuple[int, int], PartDiskState]:
     """Return the disk state of each part of deliveries, by delivery and part.
@@ -62,10 +62,12 @@ def standings(
     closely : compare every byte of files with a new signature, not only the manifest, names and
     sizes
     """
-    return standings_of(context, [part for one in found for part in one.parts], closely=closely)
+    return disk_states_of_delivery(
+        context, [part for one in found for part in one.parts], closely=closely
+    )
 
 
-def standings_of(
+def disk_states_of_delivery(
     context: Context, parts: list[StoredPart], *, closely: bool
 ) -> dict[tuple[int, int], PartDiskState]:
     """The same of some parts."""
@@ -82,7 +84,7 @@ def standings_of(
         one = _closed(context, part) or _standing(
             part, by_place.get((part.folder, part.manifest_name), []), closely
         )
-        kept = one.disk_state not in ("intact", "none") and kept_paths(context, part) is not None
+        kept = one.disk_state not in ("intact", "none") and content_paths(context, part) is not None
         found[part.delivery_id, part.n] = replace(one, kept=kept)
     return found
 
@@ -96,7 +98,7 @@ def _fetch(context: Context, parts: list[StoredPart]) -> None:
             _log.warning("%s", error.message)
 
 
-def kept_paths(context: Context, part: StoredPart) -> dict[str, Path] | None:
+def content_paths(context: Context, part: StoredPart) -> dict[str, Path] | None:
     """Where the bytes of each of a part's files are kept, by their names; None unless all are."""
     if not part.manifest or not context.settings.kept_bytes:
         return None
@@ -162,13 +164,13 @@ def _file_problem(path: Path, entry: Document, closely: bool) -> str | None:
 class DeliverySummary:
     """A delivery in short: its parts without what makes them heavy.
 
-    standings : how each part lies there now, by its number; empty while it is under way, and where
+    disk_states : how each part lies there now, by its number; empty while it is under way, and where
         it has so many parts that nobody has asked for them all
     """
 
     delivery: StoredDelivery
     parts: tuple[LightPart, ...]
-    standings: dict[int, PartDiskState]
+    disk_states: dict[int, PartDiskState]
 
     @property
     def error(self) -> str | None:
@@ -176,13 +178,13 @@ class DeliverySummary:
         return why_failed(self.parts)
 
 
-def told(context: Context, delivery_id: int) -> DeliverySummary:
+def summary_of(context: Context, delivery_id: int) -> DeliverySummary:
     """One delivery in short. Raises NotFoundError."""
     with context.database.transaction() as connection:
-        delivery, parts = deliveries.light_delivery(connection, delivery_id)
+        delivery, parts = deliveries.delivery_summary(connection, delivery_id)
     if delivery.state in ("queued", "running"):
         return DeliverySummary(delivery, tuple(parts), {})
-    found = standings(context, [get(context, delivery_id)], closely=False)
+    found = disk_states_of_parts(context, [get(context, delivery_id)], closely=False)
     return DeliverySummary(
         delivery, tuple(parts), {n: standing for (_, n), standing in found.items()}
     )
@@ -191,7 +193,7 @@ def told(context: Context, delivery_id: int) -> DeliverySummary:
 _LOOKED_AT = 24  # parts of a delivery whose disk state is part of the list of deliveries
 
 
-def told_of_all(
+def summaries(
     context: Context, project_slug: str, before: int | None = None, most: int = 50
 ) -> list[DeliverySummary]:
     """Return deliveries of a project in short, the newest first.
@@ -200,10 +202,10 @@ def told_of_all(
     """
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
-        listed = deliveries.light_deliveries(connection, project.id, before=before, most=most)
+        listed = deliveries.delivery_summaries(connection, project.id, before=before, most=most)
         small = [one.id for one, parts in listed if len(parts) <= _LOOKED_AT]
         whole = deliveries.parts_of(connection, small)
-    found = standings_of(context, whole, closely=False)
+    found = disk_states_of_delivery(context, whole, closely=False)
     by_delivery: dict[int, dict[int, PartDiskState]] = {}
     for (delivery_id, n), standing in found.items():
         by_delivery.setdefault(delivery_id, {})[n] = standing
@@ -218,12 +220,12 @@ def delivered_part(context: Context, delivery_id: int, n: int) -> tuple[StoredPa
     """
     with context.database.transaction() as connection:
         part = deliveries.get_part(connection, delivery_id, n)
-    return part, standings_of(context, [part], closely=True)[delivery_id, n]
+    return part, disk_states_of_delivery(context, [part], closely=True)[delivery_id, n]
 
 
 def files_of_part(context: Context, part: StoredPart) -> dict[str, Path]:
     """Where a part's files lie byte for byte as it wrote them, by name. Raises ReplacedError."""
-    standing = standings_of(context, [part], closely=True)[part.delivery_id, part.n]
+    standing = disk_states_of_delivery(context, [part], closely=True)[part.delivery_id, part.n]
     return _paths(context, part, standing)
 
 
@@ -232,7 +234,7 @@ def _paths(context: Context, part: StoredPart, standing: PartDiskState) -> dict[
     if standing.disk_state == "intact":
         names = (part.manifest_name, *(str(entry["name"]) for entry in part.entries))
         return {name: part.folder / name for name in names}
-    if kept := kept_paths(context, part):
+    if kept := content_paths(context, part):
         return kept
     raise ReplacedError(
         f"{part.set_name} for {part.target_id} was changed since delivery "
@@ -270,7 +272,7 @@ def delivered_files(context: Context, delivery_id: int) -> DeliveredFiles:
         raise ConflictError(
             f"Delivery {delivery_id} has no files to download. Its state is {delivery.state}"
         )
-    lying = standings(context, [delivery], closely=True)
+    lying = disk_states_of_parts(context, [delivery], closely=True)
     files: list[tuple[Path, str]] = []
     missing: list[str] = []
     for part in delivery.parts:
@@ -322,7 +324,7 @@ def delivered_file(context: Context, delivery_id: int, n: int, name: str) -> Pat
     if part is None or all(entry["name"] != name for entry in files):
         raise NotFoundError(f"delivery {delivery_id} has no file {name}")
     path = part.folder / name
-    standing = standings(context, [delivery], closely=False)[delivery_id, n]
+    standing = disk_states_of_parts(context, [delivery], closely=False)[delivery_id, n]
     if standing.disk_state == "replaced":
         raise ReplacedError(f"{name} was {standing.text}")
     root_of(context.settings, path)

@@ -50,7 +50,7 @@ class TexturedModel:
         return f"{Path(self.model.name).stem}.{self.target_id}.{self.ending}"
 
 
-def dressed_models(context: Context, delivery_id: int) -> list[TexturedModel]:
+def textured_models(context: Context, delivery_id: int) -> list[TexturedModel]:
     """The models for which sets of a delivery are made, where its target writes glTF or USD.
 
     Raises NotFoundError.
@@ -78,17 +78,17 @@ def dressed_models(context: Context, delivery_id: int) -> list[TexturedModel]:
     return sorted(dressed, key=lambda one: (one.model.name, one.target_id, one.ending))
 
 
-def find_dressed(
+def find_textured_model(
     context: Context, delivery_id: int, model_id: int, target_id: str, ending: Ending
 ) -> TexturedModel:
     """One of the models of a delivery. Raises NotFoundError."""
-    for one in dressed_models(context, delivery_id):
+    for one in textured_models(context, delivery_id):
         if (one.model.id, one.target_id, one.ending) == (model_id, target_id, ending):
             return one
     raise NotFoundError(f"delivery {delivery_id} has no textures for this model as {ending}")
 
 
-def dressed_model(
+def textured_model(
     context: Context, dressed: TexturedModel, *, tangents: bool = False
 ) -> tuple[str, int, Iterator[bytes]]:
     """Name, size and bytes of a model with the delivered textures inside.

@@ -12,10 +12,10 @@ from copper_sieve.core.errors import (
     DeliveryError,
     SieveError,
 )
-from copper_sieve.core.export.deliver import DeliveryOptions, untouched
+from copper_sieve.core.export.deliver import DeliveryOptions, unchanged_delivery
 from copper_sieve.services.context import Context
-from copper_sieve.services.dry_run import Cell, DryRunPart, dry_run
-from copper_sieve.services.file_signatures import checks_of, stamps_of
+from copper_sieve.services.delivery_preview import Cell, DryRunPart, preview_files
+from copper_sieve.services.file_signatures import checksums_of, signatures_of
 from copper_sieve.store import deliveries, delivery_parts, texture_sets, webhooks
 from copper_sieve.store.delivery_rows import ActiveDelivery, ExistingPart, NewPart, StoredDelivery
 from copper_sieve.store.projects import get_project
@@ -49,7 +49,7 @@ class DeliveryRequest:
 USUAL = DeliveryRequest()
 
 
-def ask(
+def create_delivery(
     context: Context,
     project_slug: str,
     cells: Iterable[Cell],
@@ -72,7 +72,7 @@ def ask(
     DeliveryError
         All cells, or one that may not be skipped, can't be delivered; no delivery is created.
     """
-    every = dry_run(context, project_slug, cells, wish.longer_side)
+    every = preview_files(context, project_slug, cells, wish.longer_side)
     skipped = [
         Skipped(part.set_id, part.set_name, part.target_id, part.error)
         for part in every
@@ -140,25 +140,25 @@ def _lying(
     if wish.rewrite or not folders:
         return {}
     with context.database.transaction() as connection:
-        proven = deliveries.proven_in_each(connection, folders)
+        proven = deliveries.verified_in_folders(connection, folders)
     found = {}
     end = time.monotonic() + _LOOKS_FOR
     for part in planned:
         known = proven.get((part.folder, part.manifest_name))
         if part.export is None or known is None or part.copies:  # a worker looks at the copy
             continue
-        checks = checks_of(part.folder, known)
+        checks = checksums_of(part.folder, known)
         with suppress(SieveError):
             way = DeliveryOptions(
                 checks, delete_obsolete=wish.delete_obsolete, manifest_name=part.manifest_name
             )
-            if same := untouched(part.export, part.folder, sizes=part.sizes, way=way):
+            if same := unchanged_delivery(part.export, part.folder, sizes=part.sizes, way=way):
                 held = same.delivered
                 found[part.set_id, part.target_id] = ExistingPart(
                     held.manifest.model_dump(mode="json"),
                     held.assay.model_dump(mode="json"),
                     same.kept,
-                    stamps_of(part.folder, held.manifest),
+                    signatures_of(part.folder, held.manifest),
                 )
         if time.monotonic() > end:
             break

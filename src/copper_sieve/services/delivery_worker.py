@@ -19,7 +19,7 @@ from copper_sieve.core.errors import (
     PartialDeliveryError,
     SieveError,
 )
-from copper_sieve.core.export.atomic_swap import in_place
+from copper_sieve.core.export.atomic_swap import swapped_in
 from copper_sieve.core.export.deliver import DeliveryOptions, Staged, stage
 from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.export.planning import plan_export
@@ -31,7 +31,7 @@ from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.services import destinations, shared_storage
 from copper_sieve.services.context import Context
-from copper_sieve.services.file_signatures import checks_of, stamps_of
+from copper_sieve.services.file_signatures import checksums_of, signatures_of
 from copper_sieve.services.islands import coverage_of, known_models
 from copper_sieve.services.machine import this_machine
 from copper_sieve.store import deliveries, delivery_parts
@@ -150,7 +150,7 @@ class _Run:
             self._share(part, staged)
             self._copy(part, staged)
             self._lock.check()
-            with in_place(
+            with swapped_in(
                 [] if staged.is_same else [staged.place],
                 is_cancelled=self._is_cancelled,
                 undecided=(DatabaseUnavailableError,),
@@ -160,7 +160,7 @@ class _Run:
             staged.place.discard()
             staged.place.close()
         done = staged.delivered
-        self._note_end(None, stamps_of(part.folder, done.manifest))
+        self._note_end(None, signatures_of(part.folder, done.manifest))
         checks = {one.name: one for one in done.assay.files}
         self._context.stock.keep(part.folder, part.manifest_name, done.manifest, checks)
 
@@ -194,9 +194,9 @@ class _Run:
     def _prepared(self) -> tuple[StoredPart, ExportPlan, dict[str, Size], dict[str, FileCheck]]:
         with self._context.database.transaction() as connection:
             part = deliveries.get_part(connection, self._attempt.delivery_id, self._attempt.n)
-            proven = deliveries.proven_in(connection, part.folder, part.manifest_name)
+            proven = deliveries.verified_in_folder(connection, part.folder, part.manifest_name)
             export, sizes = _packing_of(self._context, connection, part)
-        return part, export, sizes, checks_of(part.folder, proven)
+        return part, export, sizes, checksums_of(part.folder, proven)
 
     def _note_done(self, staged: Staged) -> None:
         """The part is delivered from here on."""
@@ -223,7 +223,7 @@ class _Run:
                     delivery_parts.fail(connection, self._attempt, error)
                 elif delivery_parts.requeue(connection, self._attempt, counts=False):
                     self._context.enqueue(connection, self._attempt.delivery_id)
-                delivery_parts.cleared(connection, self._attempt, stamps)
+                delivery_parts.clear_results(connection, self._attempt, stamps)
 
         try:
             self._patiently(note)
@@ -290,7 +290,9 @@ def _packing_of(
             f"An original of {part.set_name} was deleted with the Trash. Deliver the current "
             "version of the set instead"
         )
-    earlier = deliveries.asked_before(connection, part.set_id, part.target_id, part.delivery_id)
+    earlier = deliveries.find_by_idempotency_key(
+        connection, part.set_id, part.target_id, part.delivery_id
+    )
     export = plan_export(
         TargetPreset.model_validate(part.preset),
         texture_set,

@@ -6,8 +6,8 @@ import time
 from pathlib import Path
 
 from copper_sieve.core.codecs.encoders.png import encode_png
-from copper_sieve.core.detection.light import light_of
-from copper_sieve.core.detection.tiling import tiling_of
+from copper_sieve.core.detection.light import estimate_light
+from copper_sieve.core.detection.tiling import measure_tiling
 from copper_sieve.core.errors import PictureError
 from copper_sieve.core.graph.fair_lock import computing
 from copper_sieve.core.ingest.detect import recognize_file
@@ -54,7 +54,7 @@ def _detect(context: Context, running: Running, waiting: WaitingArrival) -> None
             read = recognize_file(path, context.settings.limits, Path(waiting.name).name)
             running.check()
             small = encode_png(thumbnail(read.picture))
-            tiling, light = tiling_of(read.picture), light_of(read.picture)
+            tiling, light = measure_tiling(read.picture), estimate_light(read.picture)
     with context.database.transaction() as connection:
         set_decoded(
             connection, waiting.sha256, small, cut_out=is_cut_out(read.picture),

@@ -21,7 +21,7 @@ from copper_sieve.store.texture_sets import StoredSet, get_set
 _SIDE = 512  # texels of the longer side, sufficient for color measurements
 
 
-def looked_at(
+def draft_for_preview(
     context: Context, set_id: int, draft: SetDefinition | None
 ) -> tuple[SetDefinition, Sizes]:
     """Return the validated definition and the sizes of its sources.
@@ -47,7 +47,7 @@ def blends(texture_set: SetDefinition) -> bool:
     )  # fmt: skip
 
 
-def leans_on_the_kept(draft: SetDefinition) -> bool:
+def uses_stored_maps(draft: SetDefinition) -> bool:
     """Whether a window left out what its maps are made of: it is looked up in the set."""
     measured = draft.shots is None and any(is_measured(way) for way in draft.maps.values())
     return measured or blends(draft)

@@ -13,7 +13,7 @@ from copper_sieve.core.errors import ShapeError
 from copper_sieve.core.graph.fair_lock import computing
 from copper_sieve.core.image.encoding import decode_color
 from copper_sieve.core.image.map_kind import Meaning
-from copper_sieve.core.image.panorama import brightest, check_panorama, from_mirror_ball
+from copper_sieve.core.image.panorama import brightest_direction, check_panorama, from_mirror_ball
 from copper_sieve.core.image.raster import Encoding, Float, Picture, Raster
 from copper_sieve.core.image.resize import resize
 from copper_sieve.core.ingest.sources import file_facts, thumbnail
@@ -32,7 +32,7 @@ LIGHT_WIDTH = 1024  # width of the lighting in texels
 _BRIGHTEST = np.float32(65504)
 
 
-def take_in(  # noqa: PLR0917
+def import_environment(  # noqa: PLR0917
     context: Context, project_slug: str, path: Path, name: str, kind: EnvironmentKind,
     progress: Progress = UNTOLD,
 ) -> StoredEnvironment:  # fmt: skip
@@ -48,7 +48,7 @@ def take_in(  # noqa: PLR0917
     progress.report(0.4, f"Computing the lighting of {width} × {height} texels")
     try:
         with computing:
-            lamp, strength, mean = brightest(_small(picture, kind))
+            lamp, strength, mean = brightest_direction(_small(picture, kind))
     except ShapeError as error:
         raise ShapeError(f"{renamed.name}: {error.message}") from error
     progress.report(0.8, "Storing the file")

@@ -10,7 +10,7 @@ from copper_sieve.core.models.manifest import Manifest
 from copper_sieve.store.delivery_rows import Stamps, VerifiedPart
 
 
-def stamps_of(folder: Path, manifest: Manifest) -> Stamps:
+def signatures_of(folder: Path, manifest: Manifest) -> Stamps:
     """Of every file that a delivery has put into a folder."""
     found = {}
     for entry in manifest.entries:
@@ -21,7 +21,7 @@ def stamps_of(folder: Path, manifest: Manifest) -> Stamps:
     return found
 
 
-def checks_of(folder: Path, proven: VerifiedPart | None) -> dict[str, FileCheck]:
+def checksums_of(folder: Path, proven: VerifiedPart | None) -> dict[str, FileCheck]:
     """Return checksums by SHA-256; files with unchanged signatures aren't read."""
     if proven is None:
         return {}

@@ -24,7 +24,7 @@ from copper_sieve.services.channel_view import (
 from copper_sieve.services.context import Context
 from copper_sieve.services.deliveries import get
 from copper_sieve.services.delivery_worker import packing_of
-from copper_sieve.services.tray.lit import lit_of
+from copper_sieve.services.tray.lit import lit_maps_of
 from copper_sieve.store import deliveries
 from copper_sieve.store.delivery_rows import NewPart, StoredDelivery, StoredPart
 from copper_sieve.store.sources import source_sizes
@@ -187,10 +187,10 @@ def lit_part(context: Context, delivery_id: int, n: int) -> bytes:
     definition = SetDefinition.model_validate(_part(context, delivery_id, n).definition)
     with context.database.transaction() as connection:
         sizes = source_sizes(connection, definition.sources())
-    return lit_of(context, definition, sizes, _LIT_SIDE)
+    return lit_maps_of(context, definition, sizes, _LIT_SIDE)
 
 
-def again(context: Context, delivery_id: int) -> StoredDelivery:
+def repeat(context: Context, delivery_id: int) -> StoredDelivery:
     """Ask for a delivery once more, of the sets and targets as they were then.
 
     Raises NotFoundError, DeliveryError where something is in the way; then nothing is asked for.

@@ -15,13 +15,13 @@ from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Float, Raster
 from copper_sieve.core.lighting.shading import RAKING, Material, shade
-from copper_sieve.core.models.interpretations import About, Interpretation, readings_of
+from copper_sieve.core.models.interpretations import About, Interpretation, interpretations_of
 from copper_sieve.core.models.texture_set import Constant, Derived, SetDefinition
 from copper_sieve.core.operations import get_operation
-from copper_sieve.core.operations.color.color_key import KeyUncertainty, doubt_of
+from copper_sieve.core.operations.color.color_key import KeyUncertainty, measure_key_uncertainty
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
-from copper_sieve.services.drafts import looked_at, small_color
+from copper_sieve.services.drafts import draft_for_preview, small_color
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.sources import source_measures
 
@@ -45,20 +45,20 @@ class InterpretationView:
     png: bytes
 
 
-def readings(
+def interpretations(
     context: Context, set_id: int, about: About, draft: SetDefinition | None = None
 ) -> list[InterpretationView]:
     """The readings of a set, or of a draft of it, each lit.
 
     Raises NotFoundError, PlanError for a set without a color, RecipeError where nothing is to read.
     """
-    texture_set, sizes = looked_at(context, set_id, draft)
+    texture_set, sizes = draft_for_preview(context, set_id, draft)
     geometry = geometry_of(texture_set, sizes)
     with context.database.transaction() as connection:
         azimuth = measured_azimuth(connection, geometry)
     return [
         InterpretationView(one, _lit(context, one.texture_set, sizes))
-        for one in readings_of(texture_set, about, azimuth)
+        for one in interpretations_of(texture_set, about, azimuth)
     ]
 
 
@@ -102,14 +102,14 @@ def _middle(pixels: Float) -> Float:
     return np.ascontiguousarray(pixels[top : top + high, left : left + wide])
 
 
-def doubt(
+def key_uncertainty(
     context: Context, set_id: int, kind: MapKind, draft: SetDefinition | None = None
 ) -> KeyUncertainty:
     """How sure the color key is by which a map of a set, or of a draft of it, is made.
 
     Raises NotFoundError, ParameterError where the map is not made by a color key.
     """
-    texture_set, sizes = looked_at(context, set_id, draft)
+    texture_set, sizes = draft_for_preview(context, set_id, draft)
     definition = texture_set.maps.get(kind)
     keyed = isinstance(definition, Derived) and "others" in {
         one.name for one in get_operation(definition.operation).parameters
@@ -119,7 +119,7 @@ def doubt(
     settled = get_operation(definition.operation).resolve(definition.parameters)
     color = small_color(context, texture_set, sizes)
     with computing:
-        return doubt_of(
+        return measure_key_uncertainty(
             color, str(settled["colors"]), str(settled["others"]),
             tolerance=float(settled["tolerance"]), softness=float(settled["softness"]),
             light_counts=float(settled["light_counts"]),

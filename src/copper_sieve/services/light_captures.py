@@ -19,11 +19,11 @@ from copper_sieve.core.image.color_difference import delta_e_2000, to_lab
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Float, Raster
 from copper_sieve.core.image.resize import fit_size
-from copper_sieve.core.ingest.light_captures import relit
+from copper_sieve.core.ingest.light_captures import with_refined_lights
 from copper_sieve.core.lighting.shading import Material, shade
 from copper_sieve.core.measuring.calibration import f0_remarks
 from copper_sieve.core.measuring.simd_batch import F0
-from copper_sieve.core.measuring.stack import Capture, CaptureStack, codes_of, reduced_light
+from copper_sieve.core.measuring.stack import Capture, CaptureStack, codes_of, reduce_light
 from copper_sieve.core.models.light_captures import (
     BallSpec,
     CaptureSpec,
@@ -36,7 +36,7 @@ from copper_sieve.core.models.preparation import Preparation
 from copper_sieve.core.models.texture_set import Derived, SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
-from copper_sieve.services.drafts import looked_at
+from copper_sieve.services.drafts import draft_for_preview
 from copper_sieve.services.jobs.requests import ask
 from copper_sieve.services.jobs.running import Running
 from copper_sieve.store.jobs import NewJob, StoredJob
@@ -74,10 +74,10 @@ def ask_lights(  # noqa: PLR0917
 ) -> StoredJob:  # fmt: skip
     """Create a job that estimates the lights of a set's pictures; the set isn't changed.
 
-    how, ball, up : see `relit`
+    how, ball, up : see `with_refined_lights`
     Raises NotFoundError, PlanError for a set that isn't measured.
     """
-    texture_set, _ = looked_at(context, set_id, draft)
+    texture_set, _ = draft_for_preview(context, set_id, draft)
     arguments = {
         "shots": _shots_of(texture_set).model_dump(mode="json"),
         "how": how,
@@ -101,7 +101,7 @@ def fit_lights(context: Context, running: Running) -> None:
     running.report(0.2, f"Estimating the lights of {len(pictures)} pictures")
     ball = BallSpec.model_validate(asked["ball"]) if asked["ball"] else None
     with computing:
-        found = relit(shots, pictures, asked["how"], ball, asked["up"])
+        found = with_refined_lights(shots, pictures, asked["how"], ball, asked["up"])
     with context.database.transaction() as connection:
         running.finish(connection, {"shots": found.model_dump(mode="json")})
 
@@ -113,7 +113,7 @@ def compare_capture(
 
     Raises NotFoundError, PlanError for a set without such a picture, MeasureError.
     """
-    texture_set, sizes = looked_at(context, set_id, draft)
+    texture_set, sizes = draft_for_preview(context, set_id, draft)
     shots = _shots_of(texture_set)
     shot = next((one for one in shots.shots if one.source == source), None)
     if shot is None:
@@ -122,7 +122,7 @@ def compare_capture(
     height, width = maps[MapKind.NORMAL].shape[:2]
     picture = context.load_source(source)
     with computing:
-        light = reduced_light(codes_of(picture, shot.encoding), width, height)
+        light = reduce_light(codes_of(picture, shot.encoding), width, height)
         return _compared(_placed(light, shot, shots), maps, shot, shots.mirrors or F0)
 
 
@@ -134,7 +134,7 @@ def white_by(
 
     Raises NotFoundError, PlanError for a set that is not measured, or where nothing was lit.
     """
-    texture_set, sizes = looked_at(context, set_id, draft)
+    texture_set, sizes = draft_for_preview(context, set_id, draft)
     shots = _shots_of(texture_set)
     for _ in range(_CARDS):  # the reflectance scales with the assumed brightness
         now = texture_set.model_copy(update={"shots": shots})

@@ -38,7 +38,7 @@ class ModelView:
     proposed: dict[str, int]
 
 
-def take_in(
+def import_model(
     context: Context, project_slug: str, path: Path, name: str, progress: Progress = UNTOLD
 ) -> ModelView:
     """Keep a model file, or an archive that holds one with the files that it names.
@@ -79,7 +79,7 @@ def list_views(context: Context, project_slug: str) -> list[ModelView]:
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         models = store.list_models(connection, project.id)
-        tied = store.tied_sets(connection, project.id)
+        tied = store.linked_sets(connection, project.id)
         sets = texture_sets.list_sets(connection, project.id)
     by_name = {one.name.lower(): one.id for one in reversed(sets)}
     views = []
@@ -107,7 +107,7 @@ def original(context: Context, model: StoredModel) -> Iterator[bytes]:
     return read_chunks(context.database, model.sha256)
 
 
-def tie(context: Context, set_id: int, wanted: ModelLink | None) -> None:
+def link_model(context: Context, set_id: int, wanted: ModelLink | None) -> None:
     """Say for which model a set is made, or for none: a change of the set that can be undone.
 
     Raises NotFoundError, ConflictError for a material or UV set that the model does not have,
@@ -117,12 +117,12 @@ def tie(context: Context, set_id: int, wanted: ModelLink | None) -> None:
         kept = texture_sets.get_set(connection, set_id)
         if wanted:
             models = {one.sha256: one for one in store.list_models(connection, kept.project_id)}
-            check_tie(wanted, models)
+            check_link(wanted, models)
         definition = kept.definition().model_copy(update={"model": wanted})
     sets.change(context, set_id, kept.version, definition)
 
 
-def check_tie(wanted: ModelLink, models: dict[str, StoredModel]) -> None:
+def check_link(wanted: ModelLink, models: dict[str, StoredModel]) -> None:
     """A tie means something that is there. Raises ConflictError.
 
     models : those of the set's project by the SHA-256 of their files
@@ -144,7 +144,7 @@ def delete(context: Context, model_id: int) -> None:
     with context.database.transaction() as connection:
         model = store.get_model(connection, model_id)
         tied = [
-            one.name for one in store.tied_sets(connection, model.project_id)
+            one.name for one in store.linked_sets(connection, model.project_id)
             if model.sha256 in (one.source, one.detailed)
         ]  # fmt: skip
         if tied:

@@ -19,7 +19,7 @@ from copper_sieve.core.image.raster import Codes, Float
 from copper_sieve.core.models.texture_set import Derived, SetDefinition, SurfaceSpec
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
-from copper_sieve.services.drafts import leans_on_the_kept, looked_at
+from copper_sieve.services.drafts import draft_for_preview, uses_stored_maps
 from copper_sieve.store.sources import source_sizes
 from copper_sieve.store.texture_sets import get_set
 
@@ -229,8 +229,8 @@ class Previewer:
         self, set_id: int, draft: SetDefinition | None
     ) -> tuple[SetDefinition, Sizes]:
         """What to compute, and the sizes of its sources; a draft of known ones asks no database."""
-        if draft is not None and leans_on_the_kept(draft):
-            return looked_at(self._context, set_id, draft)
+        if draft is not None and uses_stored_maps(draft):
+            return draft_for_preview(self._context, set_id, draft)
         if draft is not None and draft.sources() <= set(self._sizes):
             texture_set = draft.checked()
         else:

@@ -222,6 +222,6 @@ def _made(
         plan(definition, sources.source_sizes(connection, definition.sources()))
         kept = texture_sets.add_set(connection, project.id, definition)
         texture_sets.set_labels(connection, kept.id, one.tags, one.notes)
-        checklist.say(connection, kept.id, one.suppressed, purpose=True)
+        checklist.set_ignored(connection, kept.id, one.suppressed, purpose=True)
         ids[definition.name] = kept.id
     return project, ids

@@ -13,7 +13,7 @@ from copper_sieve.core.graph.fair_lock import computing
 from copper_sieve.core.image.raster import Codes, Encoding, Picture
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.services.context import Context
-from copper_sieve.services.drafts import looked_at
+from copper_sieve.services.drafts import draft_for_preview
 
 _SIDE = 256
 _NOTHING, _MET, _MISSED = (119, 119, 119), (176, 172, 166), (161, 43, 43)  # sRGB
@@ -34,12 +34,14 @@ class RayMisses:
     png: bytes | None
 
 
-def missed(context: Context, set_id: int, draft: SetDefinition | None = None) -> RayMisses:
+def measure_ray_misses(
+    context: Context, set_id: int, draft: SetDefinition | None = None
+) -> RayMisses:
     """Cast rays from a set's model, or that of a draft, to its high-poly model.
 
     Raises NotFoundError, MeshError, PlanError for a set without a high-poly model.
     """
-    texture_set, _ = looked_at(context, set_id, draft)
+    texture_set, _ = draft_for_preview(context, set_id, draft)
     tie = texture_set.model
     if tie is None or tie.detailed is None:
         raise PlanError(f"{texture_set.name} has no high-poly model. Choose one on Models")

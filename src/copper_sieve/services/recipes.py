@@ -45,7 +45,9 @@ def save(context: Context, set_id: int, name: str, *, replace: bool) -> StoredRe
         return recipes.put_recipe(connection, recipe, replace=replace)
 
 
-def take_in(context: Context, recipe: Recipe, *, replace: bool) -> tuple[StoredRecipe, list[str]]:
+def import_recipe(
+    context: Context, recipe: Recipe, *, replace: bool
+) -> tuple[StoredRecipe, list[str]]:
     """Import a recipe file; pictures that aren't on this server are skipped.
 
     Returns the stored recipe and a remark for each map that lost its picture.
@@ -72,13 +74,13 @@ def take_in(context: Context, recipe: Recipe, *, replace: bool) -> tuple[StoredR
         return recipes.put_recipe(connection, kept, replace=replace), remarks
 
 
-def forget(context: Context, recipe_id: int) -> None:
+def delete_recipe(context: Context, recipe_id: int) -> None:
     """Delete a recipe. Raises NotFoundError."""
     with context.database.transaction() as connection:
         recipes.delete_recipe(connection, recipe_id)
 
 
-def apply_to(context: Context, recipe: Recipe, set_ids: Iterable[int]) -> list[AppliedTo]:
+def apply_recipe_to(context: Context, recipe: Recipe, set_ids: Iterable[int]) -> list[AppliedTo]:
     """Apply a recipe to sets, all or none; each can be undone on its Bench.
 
     Raises NotFoundError, PlanError.
@@ -88,12 +90,12 @@ def apply_to(context: Context, recipe: Recipe, set_ids: Iterable[int]) -> list[A
         return [_apply(connection, recipe, set_id, known) for set_id in set_ids]
 
 
-def apply_settings_of(context: Context, set_id: int, set_ids: Iterable[int]) -> list[AppliedTo]:
+def copy_settings(context: Context, set_id: int, set_ids: Iterable[int]) -> list[AppliedTo]:
     """Use the settings of one set on others. Raises NotFoundError, PlanError, RecipeError."""
     with context.database.transaction() as connection:
         definition = _definition(connection, set_id)
     others = [one for one in set_ids if one != set_id]
-    return apply_to(context, recipe_of(definition, definition.name), others)
+    return apply_recipe_to(context, recipe_of(definition, definition.name), others)
 
 
 def _definition(connection: Transaction, set_id: int) -> SetDefinition:

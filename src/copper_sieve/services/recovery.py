@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from copper_sieve.core.errors import SieveError
 from copper_sieve.core.export.atomic_swap import clear_left_behind
-from copper_sieve.core.export.shared_folder import place_for
+from copper_sieve.core.export.shared_folder import staged_folder_for
 from copper_sieve.services.context import Context
 from copper_sieve.services.destinations import root_of
 from copper_sieve.store import deliveries, delivery_parts
@@ -43,7 +43,7 @@ def _recover_part(context: Context, found: OpenPart) -> bool:
     done = part.state == "done"
     try:
         root = root_of(context.settings, part.folder)
-        place = place_for(part.folder, str(part.number), part.manifest_name, root)
+        place = staged_folder_for(part.folder, str(part.number), part.manifest_name, root)
     except SieveError as error:  # it isn't reached any more: nothing there is touched
         _fail(context, part, error.message)
         return False
@@ -55,7 +55,7 @@ def _recover_part(context: Context, found: OpenPart) -> bool:
         return False
     attempt = Attempt(part.number, part.attempts, part.delivery_id, part.n)
     with context.database.transaction() as connection:
-        delivery_parts.cleared(connection, attempt)
+        delivery_parts.clear_results(connection, attempt)
         if part.state != "running":
             return False
         if stuck or part.attempts >= _MOST_ATTEMPTS:
@@ -70,7 +70,7 @@ def _recover_part(context: Context, found: OpenPart) -> bool:
 def _fail(context: Context, part: StoredPart, why: str) -> None:
     attempt = Attempt(part.number, part.attempts, part.delivery_id, part.n)
     with context.database.transaction() as connection:
-        delivery_parts.cleared(connection, attempt)
+        delivery_parts.clear_results(connection, attempt)
         if part.state == "running":
             delivery_parts.fail(connection, attempt, why)
 

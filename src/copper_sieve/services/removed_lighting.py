@@ -12,10 +12,10 @@ from copper_sieve.core.graph.geometry import geometry_of
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Raster
 from copper_sieve.core.models.texture_set import Derived, Imported, SetDefinition
-from copper_sieve.core.operations.prepare.delight import Blotches, blotches_of, taken_out
+from copper_sieve.core.operations.prepare.delight import Blotches, blotches_of, removed_lighting
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
-from copper_sieve.services.drafts import looked_at, small_color
+from copper_sieve.services.drafts import draft_for_preview, small_color
 
 By = Literal["preparation", "base_color"]
 
@@ -33,7 +33,7 @@ class RemovedLighting:
     blotches: Blotches | None
 
 
-def evening(
+def measure_removed_lighting(
     context: Context, set_id: int, by: By, draft: SetDefinition | None = None
 ) -> RemovedLighting:
     """Look at the evening of a set, or of a draft of it.
@@ -42,7 +42,7 @@ def evening(
         out of a photo
     Raises NotFoundError, PlanError for a set without a color.
     """
-    texture_set, sizes = looked_at(context, set_id, draft)
+    texture_set, sizes = draft_for_preview(context, set_id, draft)
     if MapKind.BASE_COLOR not in texture_set.maps:
         raise PlanError(f"{texture_set.name} has no base color to delight")
     before = _before(texture_set, by)
@@ -54,7 +54,7 @@ def evening(
         return RemovedLighting(None, 0.0, left)
     was = small_color(context, before, sizes)
     with computing:
-        shown, stops = taken_out(was, after)
+        shown, stops = removed_lighting(was, after)
         return RemovedLighting(encode_png(displayed(Raster(shown, Meaning.DATA))), stops, left)
 
 

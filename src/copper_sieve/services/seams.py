@@ -5,13 +5,13 @@ from __future__ import annotations
 from copper_sieve.core.errors import PlanError
 from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.fair_lock import computing
-from copper_sieve.core.graph.geometry import guide_of
+from copper_sieve.core.graph.geometry import reference_map_of
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.graph.preparing import PLANNED_SIDE
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.operations.prepare.compare_ways import SeamMethods, compare_ways
 from copper_sieve.services.context import Context
-from copper_sieve.services.drafts import looked_at
+from copper_sieve.services.drafts import draft_for_preview
 
 
 def measure_seams(context: Context, set_id: int, draft: SetDefinition | None = None) -> SeamMethods:
@@ -20,8 +20,8 @@ def measure_seams(context: Context, set_id: int, draft: SetDefinition | None = N
     draft : replaces the stored definition
     Raises NotFoundError, PlanError for a set without pictures, ShapeError if it is too small.
     """
-    texture_set, sizes = looked_at(context, set_id, draft)
-    guide = guide_of(texture_set, sizes)
+    texture_set, sizes = draft_for_preview(context, set_id, draft)
+    guide = reference_map_of(texture_set, sizes)
     if guide is None:
         raise PlanError(
             f"{texture_set.name} has no picture that could be made tileable. Import one"

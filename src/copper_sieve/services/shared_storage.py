@@ -18,7 +18,7 @@ from copper_sieve.services.context import Context
 from copper_sieve.services.destinations import root_of
 from copper_sieve.services.elected_poller import ElectedPoller
 from copper_sieve.store import deliveries
-from copper_sieve.store.copies import copy_to, fetch_from
+from copper_sieve.store.copies import copy_to, fetch_copy
 from copper_sieve.store.deliveries import DonePart
 
 _log = logging.getLogger(__name__)
@@ -54,7 +54,7 @@ def fetch(context: Context, folder: Path, manifest_name: str) -> bool:
         return False
     token = f"fetch-{os.getpid()}"
     root = root_of(context.settings, folder)
-    return fetch_from(place, folder, manifest_name, token=token, root=root)
+    return fetch_copy(place, folder, manifest_name, token=token, root=root)
 
 
 def _place_of(context: Context, folder: Path) -> str | None:
@@ -79,7 +79,7 @@ class Fetcher(ElectedPoller):
             return 0
         since = self._since()
         with self._context.database.transaction() as connection:
-            found = deliveries.done_since(connection, since)
+            found = deliveries.finished_since(connection, since)
         done = [one for one in found if one not in self._fetched]
         self._fetched = set(found)
         fetched = 0

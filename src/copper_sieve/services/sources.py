@@ -17,7 +17,7 @@ from copper_sieve.core.ingest.sources import (
     examine,
     imported_maps,
     measured_green,
-    measured_surface,
+    surface_of_sources,
     thumbnail,
 )
 from copper_sieve.core.models.file_facts import FileFacts
@@ -64,7 +64,7 @@ def check_beginning(name: str, kind: MapKind | None) -> None:
         )
 
 
-def take_in(
+def import_source(
     context: Context,
     project_slug: str,
     path: Path,
@@ -93,7 +93,7 @@ def take_in(
         known_set = kept is not None
         if kept is None:
             maps = imported_maps(facts, kind, green)
-            measured = surface or measured_surface([(kind, facts)])
+            measured = surface or surface_of_sources([(kind, facts)])
             texture_set = compose(slug(set_name_of(Path(facts.name), kind)), maps, measured)
             kept = add_set(connection, project.id, texture_set)
     return ImportedSource(

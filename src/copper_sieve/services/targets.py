@@ -9,7 +9,7 @@ import numpy as np
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import ConflictError, SieveError, UnknownTargetError
 from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
-from copper_sieve.core.export.file_maps import FileMaps, as_read_back
+from copper_sieve.core.export.file_maps import FileMaps, quantized_as_written
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.fair_lock import computing
@@ -23,7 +23,7 @@ from copper_sieve.core.models.texture_set import SetDefinition, SurfaceSpec
 from copper_sieve.core.targets.catalog import builtin_targets
 from copper_sieve.core.targets.memory import Memory, memory_of
 from copper_sieve.core.targets.target_preset import SizeRule, TargetPreset
-from copper_sieve.core.tools.conversion_check import LIT, Proof, lit_maps, prove
+from copper_sieve.core.tools.conversion_check import LIT, Proof, check_conversion, lit_maps
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
 from copper_sieve.services.environments import for_shader
@@ -128,7 +128,7 @@ def change(context: Context, target_id: str, version: int, preset: TargetPreset)
         return _target(targets.update_target(connection, version, preset))
 
 
-def forget(context: Context, target_id: str) -> None:
+def delete_target(context: Context, target_id: str) -> None:
     """Delete a custom target; delivered files stay. Raises UnknownTargetError."""
     with context.database.transaction() as connection:
         targets.delete_target(connection, target_id)
@@ -154,7 +154,7 @@ class _Small:
     pictures: dict[str, Picture]
 
 
-def try_on(
+def preview_target(
     context: Context, preset: TargetPreset, set_id: int, environment_id: int | None = None
 ) -> Trial:
     """Preview the files that a target would write for a set, with thumbnails. Raises NotFoundError.
@@ -180,7 +180,7 @@ def try_on(
             )
         )
     with computing:
-        proof = prove(small.export, small.rasters, small.pictures, around)
+        proof = check_conversion(small.export, small.rasters, small.pictures, around)
     return Trial(tuple(files), export, None, _proved(proof))
 
 
@@ -229,7 +229,9 @@ def _packed_small(  # noqa: PLR0917
     rasters = evaluate(graph, context.load_source, context.load_model, cache=context.memory)
     small = small.with_depth(rasters.depth)
     maps = FileMaps(small, rasters)
-    pictures = {file.name: as_read_back(maps.picture(file), file.spec) for file in small.files}
+    pictures = {
+        file.name: quantized_as_written(maps.picture(file), file.spec) for file in small.files
+    }
     if sheet := small.geometry.sheet:
         first = sheet.numbers[0]
         cut = {

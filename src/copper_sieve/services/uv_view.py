@@ -15,9 +15,9 @@ from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.image.tile_layout import TileLayout
 from copper_sieve.core.mesh.islands import Islands
 from copper_sieve.core.mesh.mesh import Mesh
-from copper_sieve.core.mesh.mesh_cache import kept
-from copper_sieve.core.mesh.tiles import on_sheet
-from copper_sieve.core.mesh.uv_facts import UvFact, UvRule, Weight, look_at_uvs
+from copper_sieve.core.mesh.mesh_cache import cached_by_mesh
+from copper_sieve.core.mesh.tiles import on_tile_layout
+from copper_sieve.core.mesh.uv_facts import UvFact, UvRule, Weight, check_uvs
 from copper_sieve.core.mesh.uv_pictures import density_picture, evidence_picture
 from copper_sieve.services.context import Context
 from copper_sieve.services.jobs.running import Running
@@ -161,7 +161,7 @@ def _picture(  # noqa: PLR0917
     if fact is None and shows != "density":
         raise MeshError(f"the UV view {shows} isn't available for this model")
     if tiles:
-        mesh = on_sheet(mesh, TileLayout.of(tiles))
+        mesh = on_tile_layout(mesh, TileLayout.of(tiles))
     with computing:
         if fact is None:
             codes = density_picture(mesh, islands, uv_set, side)
@@ -179,7 +179,7 @@ def _looked_at(
 
     def look() -> tuple[Islands | None, list[UvFact]]:
         with computing:
-            return look_at_uvs(mesh, uv_set, _SIDE)
+            return check_uvs(mesh, uv_set, _SIDE)
 
-    islands, facts = kept("uv facts", [whole.positions], look, material, uv_set)
+    islands, facts = cached_by_mesh("uv facts", [whole.positions], look, material, uv_set)
     return mesh, islands, facts

@@ -11,7 +11,7 @@ from functools import partial
 
 import numpy as np
 
-from copper_sieve.core.codecs.checksums import channel_facts
+from copper_sieve.core.codecs.checksums import channel_checksum
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.codecs.encoders.tga import encode_tga
 from copper_sieve.core.export.file_maps import FileMaps, graph_of
@@ -106,7 +106,7 @@ def _warm_up_target(preset: TargetPreset, picture: Picture) -> None:
         for file in export.files:
             codes = maps.picture(file).codes
             maps.mips(file)
-            channel_facts(codes)
+            channel_checksum(codes)
             if file.spec.format == "tga":
                 list(encode_tga(codes))
 

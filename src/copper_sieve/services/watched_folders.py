@@ -11,7 +11,7 @@ from pathlib import Path
 
 from copper_sieve.core.errors import ConflictError, DeliveryError, SieveError
 from copper_sieve.core.graph.plan import plan
-from copper_sieve.core.ingest.unpack import is_container, may_be_taken_in
+from copper_sieve.core.ingest.unpack import is_container, is_importable
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.untrusted_paths import open_file
 from copper_sieve.services import arrivals
@@ -35,7 +35,7 @@ _SETTLED = 1.5  # seconds since a file was last written: it is there whole
 _MOST_FILES = 20_000
 
 
-def follow(context: Context, project_slug: str, path: Path, *, watching: bool) -> int:
+def watch_folder(context: Context, project_slug: str, path: Path, *, watching: bool) -> int:
     """Import the pictures of a folder and its subfolders, once or continuously.
 
     watching : also import later changes. Returns the folder's id.
@@ -51,7 +51,7 @@ def follow(context: Context, project_slug: str, path: Path, *, watching: bool) -
         return watched_folders.put_folder(connection, project.id, found, watching=watching)
 
 
-def forget(context: Context, project_slug: str, folder_id: int) -> None:
+def unwatch_folder(context: Context, project_slug: str, folder_id: int) -> None:
     """Stop watching a folder; imported sets stay. Raises NotFoundError."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
@@ -139,7 +139,7 @@ def _listed(context: Context, path: Path) -> dict[str, WatchedFile]:
     found = {}
     for one in sorted(path.rglob("*")):
         name = one.relative_to(path).as_posix()
-        if any(part.startswith(".") for part in Path(name).parts) or not may_be_taken_in(one.name):
+        if any(part.startswith(".") for part in Path(name).parts) or not is_importable(one.name):
             continue
         try:
             if one.is_symlink():
@@ -206,7 +206,7 @@ class _One:
                     self._replace(connection, set_id, before, found[0].sha256)
                 return True
         if many:  # of a changed archive, only new files are imported
-            there = arrival_rows.arrived(connection, self.folder.project_id, self._batch)
+            there = arrival_rows.arrived_since(connection, self.folder.project_id, self._batch)
             found = [one for one in found if one.sha256 not in there]
         arrivals.put(
             self.context, connection, self.folder.project_id, found, self._inside, self._batch

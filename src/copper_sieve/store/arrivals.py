@@ -15,7 +15,7 @@ from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.store.database import Row, Transaction, statements
 from copper_sieve.store.disk_use import delete_unused
 
-_SQL = statements("intake")
+_SQL = statements("arrivals")
 State = Literal["waiting", "recognized", "refused", "accepted"]
 
 
@@ -202,9 +202,9 @@ def replace_source(
     return [row["set_id"] for row in rows if row["set_id"] is not None] if rows else None
 
 
-def arrived(connection: Transaction, project_id: int, batch: str) -> set[str]:
+def arrived_since(connection: Transaction, project_id: int, batch: str) -> set[str]:
     """Return the SHA-256 of all files of a drop."""
-    rows = connection.execute(_SQL["arrived"], {"project_id": project_id, "batch": batch})
+    rows = connection.execute(_SQL["arrived_since"], {"project_id": project_id, "batch": batch})
     return {row["sha256"] for row in rows}
 
 

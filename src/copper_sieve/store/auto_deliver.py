@@ -41,15 +41,15 @@ def put(connection: Transaction, project_id: int, one: AutoDeliverRule, *, kept:
     connection.execute(_SQL["put" if kept else "remove"], asked)
 
 
-def signs(connection: Transaction) -> list[ChangeSignature]:
+def change_signatures(connection: Transaction) -> list[ChangeSignature]:
     """Every project that keeps something up to date."""
-    return [ChangeSignature(**row) for row in connection.execute(_SQL["signs"])]
+    return [ChangeSignature(**row) for row in connection.execute(_SQL["change_signatures"])]
 
 
-def not_now(connection: Transaction, project_id: int) -> set[tuple[int, str]]:
+def postpone(connection: Transaction, project_id: int) -> set[tuple[int, str]]:
     """Cells that need not be asked for: one waits or runs, or came to nothing and nothing of its
     set has changed since."""
-    rows = connection.execute(_SQL["tried"], {"project_id": project_id})
+    rows = connection.execute(_SQL["postponed"], {"project_id": project_id})
     return {
         (row["set_id"], row["target_id"])
         for row in rows
@@ -57,7 +57,7 @@ def not_now(connection: Transaction, project_id: int) -> set[tuple[int, str]]:
     }
 
 
-def restless(connection: Transaction, project_id: int, seconds: float) -> set[int]:
+def changed_projects(connection: Transaction, project_id: int, seconds: float) -> set[int]:
     """Sets that were changed in the last seconds."""
     asked = {"project_id": project_id, "seconds": seconds}
-    return {row["id"] for row in connection.execute(_SQL["restless"], asked)}
+    return {row["id"] for row in connection.execute(_SQL["changed_projects"], asked)}

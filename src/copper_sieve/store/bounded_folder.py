@@ -12,7 +12,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import IO, Any, TypeVar
 
-from copper_sieve.store.owned_folders import OwnedFolder, clear_dead
+from copper_sieve.store.owned_folders import OwnedFolder, delete_abandoned
 
 T = TypeVar("T")
 _PARTIAL = "partial"  # the folder for entries that are being written
@@ -54,7 +54,7 @@ class BoundedFolder:
     def clear_left_behind(self) -> None:
         """Remove entries that processes left half-written which are gone."""
         if self._is_local:
-            clear_dead(Path(self._root) / _PARTIAL)
+            delete_abandoned(Path(self._root) / _PARTIAL)
 
     def close(self) -> None:
         """Leave nothing of ours in the folder but whole entries."""

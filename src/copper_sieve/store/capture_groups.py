@@ -42,7 +42,7 @@ class StoredCaptureGroup:
         return cls(**{**row, **held, "shots": shots})
 
 
-def add_noticed(
+def add_capture_group(
     connection: Transaction, project_id: int, batch: str, arrivals: Sequence[tuple[int, str]],
     name: str,
 ) -> int:  # fmt: skip
@@ -51,7 +51,7 @@ def add_noticed(
     arrivals : number and SHA-256 of each
     """
     row = connection.execute(
-        _SQL["add_noticed"],
+        _SQL["add_capture_group"],
         {"project_id": project_id, "batch": batch, "arrivals": [n for n, _ in arrivals],
          "sha256s": [sha for _, sha in arrivals], "name": name},
     ).fetchone()  # fmt: skip
@@ -59,15 +59,15 @@ def add_noticed(
     return int(row["id"])
 
 
-def list_noticed(connection: Transaction, project_id: int) -> list[StoredCaptureGroup]:
+def list_capture_groups(connection: Transaction, project_id: int) -> list[StoredCaptureGroup]:
     """Return all groups of a project in any state."""
-    rows = connection.execute(_SQL["list_noticed"], {"project_id": project_id})
+    rows = connection.execute(_SQL["list_capture_groups"], {"project_id": project_id})
     return [StoredCaptureGroup.from_row(row) for row in rows]
 
 
-def get_noticed(connection: Transaction, noticed_id: int) -> StoredCaptureGroup:
+def get_capture_group(connection: Transaction, noticed_id: int) -> StoredCaptureGroup:
     """One of them; nobody else changes it before the transaction ends. Raises NotFoundError."""
-    row = connection.execute(_SQL["get_noticed"], {"id": noticed_id}).fetchone()
+    row = connection.execute(_SQL["get_capture_group"], {"id": noticed_id}).fetchone()
     if row is None:
         raise NotFoundError("these pictures of one surface no longer exist. Reload the page")
     return StoredCaptureGroup.from_row(row)
@@ -79,16 +79,16 @@ def known_shots(connection: Transaction, sha256s: Sequence[str]) -> CapturesSpec
     return None if row is None else CapturesSpec.model_validate(row["shots"])
 
 
-def set_noticed(
+def set_capture_group(
     connection: Transaction, noticed_id: int, shots: CapturesSpec | None, error: str | None
 ) -> None:
     """Store the result of the analysis, or the reason why it failed."""
     kept = Json(shots.model_dump(mode="json")) if shots else None
     state = "found" if shots else "refused"
     asked = {"id": noticed_id, "state": state, "shots": kept, "error": error}
-    connection.execute(_SQL["set_noticed"], asked)
+    connection.execute(_SQL["set_capture_group"], asked)
 
 
-def decide_noticed(connection: Transaction, noticed_id: int, state: NoticedState) -> None:
+def decide_capture_group(connection: Transaction, noticed_id: int, state: NoticedState) -> None:
     """Mark a group as accepted, or as separate files."""
-    connection.execute(_SQL["decide_noticed"], {"id": noticed_id, "state": state})
+    connection.execute(_SQL["decide_capture_group"], {"id": noticed_id, "state": state})

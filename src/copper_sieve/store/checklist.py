@@ -102,14 +102,16 @@ def of_sets(connection: Transaction, ids: Sequence[int]) -> list[StoredChecklist
     ]
 
 
-def told(connection: Transaction, project_id: int, rules: int) -> dict[int, SetFindings]:
+def findings_of_project(
+    connection: Transaction, project_id: int, rules: int
+) -> dict[int, SetFindings]:
     """Return the open findings of each set in a project, most severe first."""
     found: dict[int, SetFindings] = {}
-    for row in connection.execute(_SQL["told"], {"project_id": project_id, "rules": rules}):
+    for row in connection.execute(_SQL["findings_of_project"], {"project_id": project_id, "rules": rules}):
         one = found.setdefault(row["set_id"], SetFindings(row["current"]))
         if row["rule"] is not None:
-            told = OpenFinding(row["rule"], row["kind"], row["weight"])
-            found[row["set_id"]] = replace(one, findings=(*one.findings, told))
+            finding = OpenFinding(row["rule"], row["kind"], row["weight"])
+            found[row["set_id"]] = replace(one, findings=(*one.findings, finding))
     return found
 
 
@@ -121,7 +123,9 @@ def suppressed(connection: Transaction, ids: Collection[int]) -> dict[int, tuple
     return found
 
 
-def say(connection: Transaction, set_id: int, findings: Collection[str], *, purpose: bool) -> None:
+def set_ignored(
+    connection: Transaction, set_id: int, findings: Collection[str], *, purpose: bool
+) -> None:
     """Ignore findings of a set, by their keys, or stop ignoring them."""
     for one in findings:
-        connection.execute(_SQL["say" if purpose else "unsay"], {"set_id": set_id, "finding": one})
+        connection.execute(_SQL["ignore" if purpose else "unignore"], {"set_id": set_id, "finding": one})

@@ -20,8 +20,8 @@ from pydantic import ConfigDict
 
 from copper_sieve.core.codecs.checksums import known_sha256
 from copper_sieve.core.errors import CancelledError, DeliveryError, ForeignFileError, SieveError
-from copper_sieve.core.export.atomic_swap import in_place
-from copper_sieve.core.export.shared_folder import place_for
+from copper_sieve.core.export.atomic_swap import swapped_in
+from copper_sieve.core.export.shared_folder import staged_folder_for
 from copper_sieve.core.models.base import FileName, Model
 from copper_sieve.store.bounded_folder import opened
 
@@ -59,7 +59,7 @@ def copy_to(
         raise DeliveryError(f"couldn't write {place} ({_why(error)})") from error
 
 
-def fetch_from(
+def fetch_copy(
     place: str, folder: Path, manifest_name: str, *, token: str, root: Path | None = None
 ) -> bool:
     """Bring a folder to what was sent to a place; true where something had to be fetched.
@@ -86,7 +86,7 @@ def _fetch(place: str, folder: Path, manifest_name: str, token: str, root: Path 
     with suppress(OSError):
         if (folder / manifest_name).read_bytes() == manifest:
             return False
-    into = place_for(folder, token, manifest_name, root)
+    into = staged_folder_for(folder, token, manifest_name, root)
     try:
         working = into.stage()
         for name, entry in _named(manifest).items():
@@ -98,7 +98,7 @@ def _fetch(place: str, folder: Path, manifest_name: str, token: str, root: Path 
             if known_sha256(path) != entry.sha256:
                 raise DeliveryError(f"{place}/{name} is being written. Try again")
         (working / manifest_name).write_bytes(manifest)
-        with in_place([into]):
+        with swapped_in([into]):
             pass
     finally:
         into.discard()

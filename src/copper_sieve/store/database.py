@@ -36,7 +36,7 @@ def statements(file: str) -> dict[str, LiteralString]:
 
 
 @contextmanager
-def in_our_words() -> Iterator[None]:
+def translated_errors() -> Iterator[None]:
     """Translate driver errors that aren't bugs into errors with a remedy.
 
     Raises DatabaseAwayError, NoRoomError, UnkeepableError.
@@ -72,7 +72,7 @@ class HeldLock:
 
     def check(self) -> None:
         """Make sure that it is still ours. Raises DatabaseAwayError when its connection is lost."""
-        with in_our_words():
+        with translated_errors():
             self._connection.execute("select 1")
 
 
@@ -85,7 +85,7 @@ class Locks:
     @contextmanager
     def hold(self, number: int) -> Iterator[HeldLock]:
         """Try to hold an advisory lock; true if it was got. Raises DatabaseAwayError."""
-        with in_our_words():
+        with translated_errors():
             row = self._connection.execute(
                 "select pg_try_advisory_lock(%s::int, %s::int)", [LOCK_SPACE, number]
             ).fetchone()
@@ -138,13 +138,13 @@ class Database:
         Raises DatabaseAwayError when there is none to be had within a few seconds, NoRoomError,
         UnkeepableError. Hold it for statements only, never while bytes come or go.
         """
-        with in_our_words(), self._pool.connection() as connection:
+        with translated_errors(), self._pool.connection() as connection:
             yield connection
 
     @contextmanager
     def locks(self) -> Iterator[Locks]:
         """A connection for advisory locks. Raises DatabaseAwayError."""
-        with in_our_words():
+        with translated_errors():
             connection = Connection.connect(self.dsn, autocommit=True, connect_timeout=3)
         try:
             yield Locks(connection)

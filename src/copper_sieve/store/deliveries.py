@@ -76,7 +76,7 @@ def get_delivery(connection: Transaction, delivery_id: int) -> StoredDelivery:
     return _with_parts(connection, [row])[0]
 
 
-def light_delivery(
+def delivery_summary(
     connection: Transaction, delivery_id: int
 ) -> tuple[StoredDelivery, list[LightPart]]:
     """One delivery without its parts, and these in short. Raises NotFoundError."""
@@ -86,7 +86,7 @@ def light_delivery(
     return _light(connection, [row])[0]
 
 
-def light_deliveries(
+def delivery_summaries(
     connection: Transaction, project_id: int, *, before: int | None, most: int
 ) -> list[tuple[StoredDelivery, list[LightPart]]]:
     """Return deliveries of a project without their parts, the newest first, and these in short.
@@ -122,19 +122,21 @@ def get_part(connection: Transaction, delivery_id: int, n: int) -> StoredPart:
     return StoredPart.from_row(row)
 
 
-def proven_in(connection: Transaction, folder: Path, manifest_name: str) -> VerifiedPart | None:
+def verified_in_folder(
+    connection: Transaction, folder: Path, manifest_name: str
+) -> VerifiedPart | None:
     """Return the verification result of the latest delivery into a folder."""
     asked = {"folder": folder, "manifest_name": manifest_name}
-    row = connection.execute(_SQL["proven_in"], asked).fetchone()
+    row = connection.execute(_SQL["verified_in_folder"], asked).fetchone()
     return None if row is None else VerifiedPart.from_row(row)
 
 
-def proven_in_each(
+def verified_in_folders(
     connection: Transaction, folders: Collection[Path]
 ) -> dict[tuple[Path, str], VerifiedPart]:
     """The same of many folders, by folder and name of the manifest."""
     asked = {"folders": list(folders)}
-    rows = connection.execute(_SQL["proven_in_each"], asked)
+    rows = connection.execute(_SQL["verified_in_folders"], asked)
     return {(row["folder"], row["manifest_name"]): VerifiedPart.from_row(row) for row in rows}
 
 
@@ -160,12 +162,12 @@ def part_preset(connection: Transaction, part: LatestPart) -> Document:
     return dict(row["preset"]) if row else {}
 
 
-def asked_before(
+def find_by_idempotency_key(
     connection: Transaction, set_id: int | None, target_id: str, delivery_id: int | None = None
 ) -> int:
     """How often a set was asked for a target before that delivery; None: in all."""
     row = connection.execute(
-        _SQL["asked_before"], {"set_id": set_id, "target_id": target_id, "before": delivery_id}
+        _SQL["find_by_idempotency_key"], {"set_id": set_id, "target_id": target_id, "before": delivery_id}
     ).fetchone()
     return int(row["n"]) if row else 0
 
@@ -178,15 +180,15 @@ def project_of(connection: Transaction, delivery_id: int) -> int:
     return int(row["project_id"])
 
 
-def asked_for(connection: Transaction, ids: Collection[int]) -> dict[tuple[int, str], int]:
+def requested_parts(connection: Transaction, ids: Collection[int]) -> dict[tuple[int, str], int]:
     """How often each of some sets was asked for each target."""
-    rows = connection.execute(_SQL["asked_for"], {"ids": list(ids)})
+    rows = connection.execute(_SQL["requested_parts"], {"ids": list(ids)})
     return {(row["set_id"], row["target_id"]): row["n"] for row in rows}
 
 
-def latest_asked(connection: Transaction, project_id: int) -> list[RequestedPart]:
+def latest_requested(connection: Transaction, project_id: int) -> list[RequestedPart]:
     """For each set and target of a project the newest delivery that was not cancelled."""
-    rows = connection.execute(_SQL["latest_asked"], {"project_id": project_id})
+    rows = connection.execute(_SQL["latest_requested"], {"project_id": project_id})
     return [RequestedPart(**row) for row in rows]
 
 
@@ -213,7 +215,7 @@ class DonePart:
     finished_at: datetime
 
 
-def done_since(connection: Transaction, since: datetime | None) -> list[DonePart]:
+def finished_since(connection: Transaction, since: datetime | None) -> list[DonePart]:
     """The folders that parts were delivered into since then, or ever."""
-    rows = connection.execute(_SQL["done_since"], {"since": since})
+    rows = connection.execute(_SQL["finished_since"], {"since": since})
     return [DonePart(**row) for row in rows]

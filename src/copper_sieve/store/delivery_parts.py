@@ -84,7 +84,7 @@ def waiting(
 
 def begin(connection: Transaction, number: int, machine: Machine) -> Attempt | None:
     """From waiting to running; None when it does not wait (any more), or does not fit any more."""
-    connection.execute(_SQL["one_claims"], {"machine": machine.name})
+    connection.execute(_SQL["claim_lock"], {"machine": machine.name})
     asked = {"number": number, "machine": machine.name, "budget": machine.budget}
     row = connection.execute(_SQL["begin"], asked).fetchone()
     if row is None:
@@ -140,11 +140,11 @@ def requeue(connection: Transaction, of: Attempt, *, counts: bool) -> bool:
     return connection.execute(_SQL["requeue"], values).rowcount == 1
 
 
-def cleared(connection: Transaction, of: Attempt, stamps: Stamps | None = None) -> None:
+def clear_results(connection: Transaction, of: Attempt, stamps: Stamps | None = None) -> None:
     """Nothing of an attempt is left to be cleared up; its files have these stamps."""
     held = None if stamps is None else Json(stamps)
     asked = {"number": of.number, "attempt": of.attempt, "stamps": held}
-    connection.execute(_SQL["cleared"], asked)
+    connection.execute(_SQL["clear_results"], asked)
 
 
 def cancel(connection: Transaction, delivery_id: int) -> int:

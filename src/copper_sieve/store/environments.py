@@ -49,7 +49,7 @@ def add_environment(  # noqa: PLR0917
     """Store an environment for a source; the same picture is stored once."""
     asked = {"project_id": project_id, "sha256": sha256, "name": name, "kind": kind,
              "lamp": list(lamp), "strength": strength, "mean": mean}  # fmt: skip
-    row = connection.execute(_SQL["insert_surrounding"], asked).fetchone()
+    row = connection.execute(_SQL["insert_environment"], asked).fetchone()
     assert row is not None
     return StoredEnvironment.from_row(row)
 

@@ -240,11 +240,11 @@ class UnrequestedWork:
     name: str
 
 
-def unasked_arrivals(connection: Transaction) -> list[UnrequestedWork]:
+def unrequested_detections(connection: Transaction) -> list[UnrequestedWork]:
     """Files in Intake that wait to be detected without a job."""
-    return [UnrequestedWork(**row) for row in connection.execute(_SQL["unasked_arrivals"])]
+    return [UnrequestedWork(**row) for row in connection.execute(_SQL["unrequested_detections"])]
 
 
-def unasked_surfaces(connection: Transaction) -> list[UnrequestedWork]:
+def unrequested_comparisons(connection: Transaction) -> list[UnrequestedWork]:
     """Pictures of one surface whose lights are to be estimated, without a job."""
-    return [UnrequestedWork(**row) for row in connection.execute(_SQL["unasked_surfaces"])]
+    return [UnrequestedWork(**row) for row in connection.execute(_SQL["unrequested_comparisons"])]

@@ -108,9 +108,9 @@ def delete_model(connection: Transaction, model_id: int) -> str:
     return str(row["sha256"])
 
 
-def tied_sets(connection: Transaction, project_id: int) -> list[LinkedSet]:
+def linked_sets(connection: Transaction, project_id: int) -> list[LinkedSet]:
     """The sets of a project that are made for a model, last changed first."""
-    rows = connection.execute(_SQL["tied_sets"], {"project_id": project_id})
+    rows = connection.execute(_SQL["linked_sets"], {"project_id": project_id})
     return [LinkedSet.from_row(row) for row in rows]
 
 

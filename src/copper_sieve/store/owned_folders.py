@@ -33,16 +33,16 @@ class OwnedFolder:
         self.close()
 
 
-def clear_dead(parent: Path) -> None:
+def delete_abandoned(parent: Path) -> None:
     """Remove what dead processes left in a folder of such folders."""
-    for path in dead_in(parent):
+    for path in abandoned_folders(parent):
         if path.is_dir():
             shutil.rmtree(path, ignore_errors=True)
         else:
             path.unlink(missing_ok=True)
 
 
-def dead_in(parent: Path) -> Iterator[Path]:
+def abandoned_folders(parent: Path) -> Iterator[Path]:
     """What dead processes left in a folder of such folders; each is locked while it is looked at.
 
     Where a file system has no locks, nobody can tell, and none is given.

@@ -182,7 +182,7 @@ def set_failed(connection: Transaction, message_id: int) -> None:
     connection.execute(_SQL["set_failed"], {"id": message_id})
 
 
-def note(
+def record_attempt(
     connection: Transaction,
     sent: OutboxMessage,
     answer: WebhookResponse,

@@ -7,7 +7,7 @@ import pytest
 
 from copper_sieve.core.baking import BakeOptions, bake
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.mesh.mesh import Mesh, joined
+from copper_sieve.core.mesh.mesh import Mesh, join_meshes
 from tests.core.mesh.solids import ball, box, floor, patch, tube, wall
 
 _SIDE = 64
@@ -27,7 +27,7 @@ def places(size: float) -> tuple[Float, Float]:
 
 def test_occlusion_under_a_sphere() -> None:
     """1 - H R^2 / d^3 for a horizontal point at distance d from a centre at height H."""
-    mesh = joined([floor(6.0), ball(0.5, (0, 0.8, 0), uv=None)])
+    mesh = join_meshes([floor(6.0), ball(0.5, (0, 0.8, 0), uv=None)])
     x, z = places(6.0)
     away = np.sqrt(x**2 + z**2 + 0.8**2)
     expected = 1 - 0.8 * 0.5**2 / away**3
@@ -45,7 +45,7 @@ def test_occlusion_in_a_closed_and_in_an_open_box() -> None:
              wall((0.5, -0.5, 0.5), (0, 0, -1.0), (0, 1.0, 0), None),
              wall((-0.5, -0.5, 0.5), (1.0, 0, 0), (0, 1.0, 0), None),
              wall((0.5, -0.5, -0.5), (-1.0, 0, 0), (0, 1.0, 0), None)]  # fmt: skip
-    found = taken(joined([bottom, *sides]), "ambient_occlusion")[:, :, 0]
+    found = taken(join_meshes([bottom, *sides]), "ambient_occlusion")[:, :, 0]
 
     # The form factor of a rectangle a x b above a corner, at height c (Siegel and Howell, 1992).
     def corner(a: Float, b: Float) -> Float:
@@ -62,7 +62,7 @@ def test_occlusion_of_a_crease(degrees: float) -> None:
     """(1 - cos) / 2 of the angle between two wide planes, however near to the edge."""
     angle = np.radians(degrees)
     slope = np.array([np.cos(angle), np.sin(angle), 0]) * 400.0
-    mesh = joined([
+    mesh = join_meshes([
         patch(lambda u, v: (np.stack([0.1 + u, 0 * u, v - 0.5], -1), np.array([0.0, 1, 0])), 1, 1),
         wall((0.0, 0, -200.0), (0, 0, 400.0), slope, None),
     ])  # fmt: skip
@@ -75,14 +75,14 @@ def test_a_ground_shades_from_below_and_a_part_alone_only_by_itself() -> None:
     assert taken(tall, "ambient_occlusion").min() == 1
     on_ground = taken(tall, "ambient_occlusion", ground=True)
     assert np.abs(on_ground - 0.5).max() <= 0.01  # of a wall on an endless floor
-    roofed = joined([floor(2.0), ball(0.5, (0, 0.6, 0), uv=None)])
+    roofed = join_meshes([floor(2.0), ball(0.5, (0, 0.6, 0), uv=None)])
     assert taken(roofed, "ambient_occlusion").min() < 0.5
     assert taken(roofed, "ambient_occlusion", alone=True).min() == 1
 
 
 def test_the_bent_normal_leans_away_from_a_wall() -> None:
     """Along a wall to the left the mean direction of what is open leans to the right by x."""
-    mesh = joined([
+    mesh = join_meshes([
         patch(lambda u, v: (np.stack([0.1 + u, 0 * u, v - 0.5], -1), np.array([0.0, 1, 0])), 1, 1),
         wall((0.0, 0, -200.0), (0, 0, 400.0), (0, 400.0, 0), None),
     ])  # fmt: skip
@@ -95,7 +95,7 @@ def test_the_bent_normal_leans_away_from_a_wall() -> None:
 
 @pytest.mark.parametrize("thick", [0.05, 0.2])
 def test_thickness_of_a_slab_and_of_a_sphere(thick: float) -> None:
-    slab = joined(
+    slab = join_meshes(
         [floor(1.0, height=thick), wall((-50.0, 0, -50), (100.0, 0, 0), (0, 0, 100.0), None)]
     )
     found = taken(slab, "thickness", thick=0.5, rays=256)

@@ -8,14 +8,14 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.baking import BakeOptions, bake
-from copper_sieve.core.baking.from_detail import Cage, found_on_detail, groups
+from copper_sieve.core.baking.from_detail import Cage, match_parts, project_to_high_poly
 from copper_sieve.core.baking.surface_samples import SurfaceSamples
 from copper_sieve.core.errors import CancelledError, MeshError, ParameterError
 from copper_sieve.core.image.color_difference import delta_e_2000, to_lab
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.lighting.shading import Material, shade
-from copper_sieve.core.mesh.mesh import Mesh, joined, unit
-from copper_sieve.core.mesh.rasterization import blended, covering
+from copper_sieve.core.mesh.mesh import Mesh, join_meshes, unit
+from copper_sieve.core.mesh.rasterization import blend_attributes, rasterize
 from copper_sieve.core.mesh.tangents import tangents_of
 from tests.core.mesh.solids import ball, box, floor, patch
 
@@ -54,20 +54,20 @@ def with_uv(mesh: Mesh, how: str) -> Mesh:
 
 def seen(baked: Float, simple: Mesh, detailed: Mesh, offset: float) -> tuple[Float, Float]:
     """World normals at places of the simple model: as a shader has them, and the detail's."""
-    drawn = SurfaceSamples.of(covering(simple.uvs[0], 251, 251, (0.31, 0.77)))
-    group = groups(simple, detailed, False)[0]
-    on, met = found_on_detail(Cage.by_offset(simple, offset), group, drawn)
+    drawn = SurfaceSamples.of(rasterize(simple.uvs[0], 251, 251, (0.31, 0.77)))
+    group = match_parts(simple, detailed, False)[0]
+    on, met = project_to_high_poly(Cage.by_offset(simple, offset), group, drawn)
     drawn, on = drawn.chosen(met), on.chosen(met)
-    wanted = unit(blended(detailed.normals, on.triangles, on.weights))
-    uv = blended(simple.uvs[0], drawn.triangles, drawn.weights) * baked.shape[0] - 0.5
+    wanted = unit(blend_attributes(detailed.normals, on.triangles, on.weights))
+    uv = blend_attributes(simple.uvs[0], drawn.triangles, drawn.weights) * baked.shape[0] - 0.5
     low = np.clip(np.floor(uv).astype(int), 0, baked.shape[0] - 2)
     part = np.clip(uv - low, 0, 1)
     x, y = low.T
     right, down = part[:, :1], part[:, 1:]
     rows = [baked[y + k, x] * (1 - right) + baked[y + k, x + 1] * right for k in (0, 1)]
     n = rows[0] * (1 - down) + rows[1] * down
-    normal = blended(simple.normals, drawn.triangles, drawn.weights)
-    tangent = blended(tangents_of(simple), drawn.triangles, drawn.weights)
+    normal = blend_attributes(simple.normals, drawn.triangles, drawn.weights)
+    tangent = blend_attributes(tangents_of(simple), drawn.triangles, drawn.weights)
     up = np.sign(tangent[:, 3:]) * np.cross(normal, tangent[:, :3])
     return unit(n[:, :1] * tangent[:, :3] + n[:, 1:2] * up + n[:, 2:] * normal), wanted
 
@@ -126,10 +126,10 @@ def test_a_cage_of_ones_own_and_names_that_belong_together() -> None:
     def named(height: float, name: str, uv: tuple[float, float, float, float] | None) -> Mesh:
         return replace(floor(1.0, uv=uv, height=height), part_names=(name,))
 
-    simple = joined(
+    simple = join_meshes(
         [named(0, "lid_low", (0, 0, 0.5, 1)), named(-0.02, "base_low", (0.5, 0, 0.5, 1))]
     )
-    high = joined([named(0.004, "lid_high", None), named(-0.018, "base_high", None)])
+    high = join_meshes([named(0.004, "lid_high", None), named(-0.018, "base_high", None)])
     options = BakeOptions(64, 32, samples=1, offset=0.05, height_range=0.2)
     together = bake(simple, ["height"], options, high).maps["height"]
     assert np.allclose((together[8, [8, 40], 0] - 0.5) * 0.2, [0.004, 0.024], atol=1e-5)
@@ -152,7 +152,7 @@ def test_what_cannot_be_taken_is_said() -> None:
         bake(floor(1.0), ["base_color"], detailed=floor(1.0))
     with pytest.raises(MeshError, match="the model has no UV sets, but set 1 was requested"):
         bake(replace(floor(1.0), uvs=()), ["position"])
-    with pytest.raises(MeshError, match="leave tile 3, 0 empty"):
+    with pytest.raises(MeshError, match="no UVs in tile 3, 0"):
         bake(floor(1.0), ["position"], BakeOptions(16, 16, tile=(3, 0)))
     with pytest.raises(ParameterError, match=r"samples = 5 is invalid\. Use"):
         BakeOptions(samples=5)
@@ -172,7 +172,7 @@ def test_it_tells_how_far_it_is_and_stops_when_told() -> None:
 
 def test_masks_have_a_color_a_name_and_no_mixtures() -> None:
     left, right = floor(1.0, uv=(0, 0, 0.503, 1)), floor(1.0, uv=(0.503, 0, 0.497, 1))
-    mesh = joined(
+    mesh = join_meshes(
         [
             replace(left, part_names=("a",), material_names=("copper",)),
             replace(right, part_names=("b",), material_names=("cedar",)),

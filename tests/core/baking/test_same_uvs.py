@@ -10,7 +10,7 @@ import pytest
 from copper_sieve.core.baking import BakeOptions, bake
 from copper_sieve.core.errors import MeshError
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.mesh.mesh import Mesh, joined
+from copper_sieve.core.mesh.mesh import Mesh, join_meshes
 from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.demo.patches import patch
 from tests.core.baking.test_from_detail import waves
@@ -64,7 +64,7 @@ def test_of_several_materials_in_one_square_each_finds_its_own() -> None:
             replace(floor(1.0, pieces=4, height=n * 0.5 + high * (n + 1)), material_names=(name,))
             for n, name in enumerate(("copper", "cedar"))
         ]
-        return joined(named)
+        return join_meshes(named)
 
     done = bake(two(0), ["height"], replace(_BY_UVS, height_range=1.0), two(0.01),
                 material="cedar")  # fmt: skip
@@ -77,7 +77,7 @@ def test_parts_that_lie_on_each_other_are_told_by_name() -> None:
             replace(floor(1.0, height=n * 0.1 + high * (n + 1)), part_names=(name + version,))
             for n, name in enumerate(("lid", "base"))
         ]
-        return joined(named if version == "_low" else named[::-1])
+        return join_meshes(named if version == "_low" else named[::-1])
 
     options = replace(_BY_UVS, height_range=1.0)
     mixed = bake(two(0, "_low"), ["height"], options, two(0.01, "_high")).maps["height"]
@@ -101,8 +101,8 @@ def test_what_its_uvs_leave_empty_is_counted() -> None:
 @pytest.mark.parametrize(
     ("uv", "says"),
     [
-        ((0.0, 0.0, 0.3, 0.3), "are not those of the simple one"),
-        ((3.0, 0.0, 1.0, 1.0), "are not those of the simple one"),
+        ((0.0, 0.0, 0.3, 0.3), "differ from those of the low-poly model"),
+        ((3.0, 0.0, 1.0, 1.0), "differ from those of the low-poly model"),
     ],
 )
 def test_other_uvs_are_refused(uv: tuple[float, float, float, float], says: str) -> None:
@@ -115,7 +115,7 @@ def test_other_uvs_are_refused(uv: tuple[float, float, float, float], says: str)
 def test_mirrored_uvs_are_refused() -> None:
     other = floor(1.0, pieces=8)
     turned = replace(other, uvs=(1 - other.uvs[0],))
-    with pytest.raises(MeshError, match="Let rays find them"):
+    with pytest.raises(MeshError, match="Match by rays instead"):
         bake(floor(1.0), ["height"], _BY_UVS, turned)
 
 

@@ -7,10 +7,10 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from copper_sieve.core.checklist.check import look_over
+from copper_sieve.core.checklist.check import check_set
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
-from copper_sieve.core.mesh.mesh import Mesh, joined
+from copper_sieve.core.mesh.mesh import Mesh, join_meshes
 from copper_sieve.core.models.finding import TITLES, Finding
 from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.core.models.texture_set import Constant, SetDefinition
@@ -30,12 +30,12 @@ def found(model: Mesh, **more: object) -> dict[str, Finding]:
     one = SetDefinition(
         name="one", maps={MapKind.BASE_COLOR: Constant(value=(0.5, 0.5, 0.5))}, model=tie
     )
-    told = look_over(one, {}, _no_pictures, MemoryCache(1 << 20), load_model=lambda _: model)
+    told = check_set(one, {}, _no_pictures, MemoryCache(1 << 20), load_model=lambda _: model)
     return {finding.rule: finding for finding in told}
 
 
 def _beside(first: Mesh, second: Mesh) -> Mesh:
-    return joined([first, replace(second, positions=second.positions + np.float32([3, 0, 0]))])
+    return join_meshes([first, replace(second, positions=second.positions + np.float32([3, 0, 0]))])
 
 
 LEFT, RIGHT = (0.05, 0.05, 0.4, 0.9), (0.55, 0.05, 0.4, 0.9)

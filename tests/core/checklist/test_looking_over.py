@@ -8,8 +8,8 @@ import cv2
 import numpy as np
 import pytest
 
-from copper_sieve.core.checklist.check import checklist_key, look_over
-from copper_sieve.core.checklist.normals import look_at_normals
+from copper_sieve.core.checklist.check import check_set, checklist_key
+from copper_sieve.core.checklist.normals import check_normals
 from copper_sieve.core.image.encoding import linear_to_srgb
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Codes, Encoding, Picture
@@ -49,7 +49,7 @@ class Sources:
 
     def look(self, texture_set: SetDefinition) -> list[Finding]:
         files = {sha: self.files[sha] for sha in texture_set.sources()}
-        return look_over(texture_set.checked(), files, self.pictures.__getitem__, MemoryCache())
+        return check_set(texture_set.checked(), files, self.pictures.__getitem__, MemoryCache())
 
 
 @pytest.fixture
@@ -268,14 +268,14 @@ def test_what_a_lossy_file_lost_is_no_mixed_green(sources: Sources, field: str) 
     picture = sources.add(codes / 255, "n.png")
     one = a_set({NORMAL: picture})
     # By the measure for lossless files it would be one.
-    held_to_it = look_at_normals(sources.pictures[picture.source], picture, "none")
+    held_to_it = check_normals(sources.pictures[picture.source], picture, "none")
     assert "mixed" in [seen.rule for seen in held_to_it]
     assert "mixed" not in rules(sources.look(one))  # the values show their blocks
     # Where they do not, as of a cropped file, the format tells it.
     cropped = sources.add(codes[:40, :40] / 255, "c.dds")
     asked = []
     files = {cropped.source: sources.files[cropped.source]}
-    look_over(a_set({NORMAL: cropped}), files, sources.pictures.__getitem__, MemoryCache(),
+    check_set(a_set({NORMAL: cropped}), files, sources.pictures.__getitem__, MemoryCache(),
               lambda sha: asked.append(sha) or "heavy")  # fmt: skip
     assert asked == [cropped.source]
 

@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 import pytest
 
-from copper_sieve.core.checklist.normals import NormalStatistics, look_at_normals
+from copper_sieve.core.checklist.normals import NormalStatistics, check_normals
 from copper_sieve.core.graph.evaluate import picture_to_map
 from copper_sieve.core.image.encoding import linear_to_srgb, srgb_to_linear
 from copper_sieve.core.image.map_kind import MapKind, NormalY
@@ -66,50 +66,50 @@ def test_what_is_stored_wrongly_is_told_and_read_rightly_once_mended(
     codes = stored(field)
     right = read(picture(codes), PLAIN)
     given = picture(change(codes))
-    first = look_at_normals(given, PLAIN, "none")[0]
+    first = check_normals(given, PLAIN, "none")[0]
     assert first.rule == rule, first
     assert first.weight == "error"
     assert first.better is not None
     assert np.median(angles(read(given, first.better), right)) < off
-    assert rule not in {one.rule for one in look_at_normals(given, first.better, "none")}
+    assert rule not in {one.rule for one in check_normals(given, first.better, "none")}
 
 
 @pytest.mark.parametrize("field", FIELDS)
 @pytest.mark.parametrize("strength", [0.1, 0.5, 1.5])
 def test_nothing_is_said_of_maps_that_are_right(field: str, strength: float) -> None:
-    assert look_at_normals(picture(stored(field, strength)), PLAIN, "none") == []
+    assert check_normals(picture(stored(field, strength)), PLAIN, "none") == []
 
 
 def test_a_map_read_with_green_down_is_right_where_it_is_so() -> None:
     codes = stored("pebbles")
     codes[:, :, 1] = 255 - codes[:, :, 1]
     down = PLAIN.model_copy(update={"normal_y": NormalY.DOWN})
-    assert look_at_normals(picture(codes), down, "none") == []
+    assert check_normals(picture(codes), down, "none") == []
 
 
 def test_two_channels_are_no_swizzle_and_have_no_length() -> None:
     codes = stored("pebbles")
     codes[:, :, 2] = 255
     two = PLAIN.model_copy(update={"channels": "RG"})
-    assert look_at_normals(picture(codes), two, "none") == []
+    assert check_normals(picture(codes), two, "none") == []
 
 
 def test_a_flat_map_has_nothing_wrong() -> None:
     codes = np.full((64, 64, 3), (128, 128, 255), np.uint8)
-    assert look_at_normals(picture(codes), PLAIN, "none") == []
+    assert check_normals(picture(codes), PLAIN, "none") == []
 
 
 def test_sixteen_bits_and_floats_are_judged_alike() -> None:
     codes = stored("bricks")[:, :, [1, 0, 2]]
     for same in (codes.astype(np.uint16) * 257, (codes / 255).astype(np.float32)):
-        assert look_at_normals(picture(same), PLAIN, "none")[0].rule == "exchanged"
+        assert check_normals(picture(same), PLAIN, "none")[0].rule == "exchanged"
 
 
 def test_green_in_both_directions_is_told_without_a_mend() -> None:
     coarse, fine = relief("hammered", 5, SIDE), relief("weave", 6, SIDE)
     a, b = normals(coarse, 1.0, down=False), normals(fine, 1.0, down=True)
     mixed = blended(a, b)
-    seen = look_at_normals(picture(encoded(mixed)), PLAIN, "none")
+    seen = check_normals(picture(encoded(mixed)), PLAIN, "none")
     assert [(one.rule, one.better) for one in seen] == [("mixed", None)]
 
 
@@ -121,7 +121,7 @@ def test_vectors_off_length_are_told_with_their_share_and_get_a_new_z() -> None:
     codes = stored("pebbles").astype(np.float64) / 255 * 2 - 1
     codes[:, :, 2] = codes[:, :, 2] * 0.5 + 0.4  # half a relief mixed into blue
     short = np.round((codes / 2 + 0.5) * 255).astype(np.uint8)
-    found = by_rule(look_at_normals(picture(short), PLAIN, "none"), "off_length")
+    found = by_rule(check_normals(picture(short), PLAIN, "none"), "off_length")
     error = np.abs(np.linalg.norm(short / 255 * 2 - 1, axis=2) - 1).mean()
     assert f"{error:.1%}" in found.evidence
     assert found.better is not None
@@ -133,7 +133,7 @@ def test_x_and_y_that_leave_the_circle_get_none() -> None:
     codes = stored("pebbles").astype(np.float64)
     codes[:, :, :2] = np.clip((codes[:, :, :2] - 127.5) * 2.5 + 127.5, 0, 255)
     found = by_rule(
-        look_at_normals(picture(codes.round().astype(np.uint8)), PLAIN, "none"), "off_length"
+        check_normals(picture(codes.round().astype(np.uint8)), PLAIN, "none"), "off_length"
     )
     assert found.weight == "warning"
     assert found.better is None

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from copper_sieve.core.checklist.values import look_at_color, look_at_roughness
+from copper_sieve.core.checklist.values import check_color, check_roughness
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.models.texture_set import Imported, SetDefinition
@@ -39,7 +39,7 @@ def weights(found: list) -> dict[str, str]:
 def test_how_much_of_a_color_is_beyond_what_surfaces_reflect(
     value: float, share: float, due: str | None
 ) -> None:
-    found = look_at_color(COLORS, {MapKind.BASE_COLOR: color(shared(share, value, 0.3))})
+    found = check_color(COLORS, {MapKind.BASE_COLOR: color(shared(share, value, 0.3))})
     assert weights(found).get("implausible_color") == due
 
 
@@ -49,7 +49,7 @@ def test_how_much_of_a_color_is_beyond_what_surfaces_reflect(
      (CHARCOAL / 1.03, False), (CHARCOAL / 1.07, True)],
 )  # fmt: skip
 def test_rounding_at_the_limit_is_no_finding(value: float, told: bool) -> None:
-    found = look_at_color(COLORS, {MapKind.BASE_COLOR: color(shared(0.5, value, 0.3))})
+    found = check_color(COLORS, {MapKind.BASE_COLOR: color(shared(0.5, value, 0.3))})
     assert ("implausible_color" in weights(found)) == told
 
 
@@ -61,10 +61,10 @@ def test_how_much_metal_must_be_how_dark(share: float, light: float, told: bool)
     metal = shared(share, 1.0, 0.0)
     maps = {MapKind.BASE_COLOR: color(np.where(metal > 0.5, np.float32(light), np.float32(0.3))),
             MapKind.METALLIC: metal}  # fmt: skip
-    assert ("dark_metal" in weights(look_at_color(COLORS, maps))) == told
+    assert ("dark_metal" in weights(check_color(COLORS, maps))) == told
     # What is half a metal counts as none.
     maps[MapKind.METALLIC] = metal * np.float32(0.89)
-    assert "dark_metal" not in weights(look_at_color(COLORS, maps))
+    assert "dark_metal" not in weights(check_color(COLORS, maps))
 
 
 @pytest.mark.parametrize(
@@ -74,14 +74,14 @@ def test_how_much_metal_must_be_how_dark(share: float, light: float, told: bool)
 )  # fmt: skip
 def test_how_much_of_a_roughness_is_cut_off(end: float, share: float, due: str | None) -> None:
     """A mirror is graver than what is wholly dull."""
-    found = look_at_roughness(ROUGH, {MapKind.ROUGHNESS: shared(share, end, 0.6)}, {})
+    found = check_roughness(ROUGH, {MapKind.ROUGHNESS: shared(share, end, 0.6)}, {})
     assert weights(found).get("clipped_roughness") == due
 
 
 @pytest.mark.parametrize("code", [0, 254])
 def test_the_last_code_but_one_is_not_cut_off(code: int) -> None:
     near = (1 if code == 0 else code) / 255
-    found = look_at_roughness(ROUGH, {MapKind.ROUGHNESS: shared(0.5, near, 0.6)}, {})
+    found = check_roughness(ROUGH, {MapKind.ROUGHNESS: shared(0.5, near, 0.6)}, {})
     assert "clipped_roughness" not in weights(found)
 
 
@@ -93,5 +93,5 @@ def test_a_surface_as_smooth_as_glass_looks_like_glossiness_unless_it_is_metal(
     median: float, metal: float, told: bool
 ) -> None:
     maps = {MapKind.ROUGHNESS: shared(0.6, median, 0.5), MapKind.METALLIC: shared(metal, 1.0, 0.0)}
-    found = look_at_roughness(ROUGH, maps, {SOURCE: "wall.png"})
+    found = check_roughness(ROUGH, maps, {SOURCE: "wall.png"})
     assert ("looks_like_glossiness" in weights(found)) == told

@@ -6,7 +6,7 @@ import numpy as np
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.lighting.shading import LAMPS, Material, shade
-from copper_sieve.core.lighting.still import Camera, Lighting, still
+from copper_sieve.core.lighting.still import Camera, Lighting, render_still
 from tests.core.mesh.solids import ball, floor
 
 _FRONT = Camera((0.0, 0.0, 4.6))
@@ -19,7 +19,7 @@ _COPPER = {
 
 def test_a_ball_is_as_large_as_it_must_be_and_lit_as_a_flat_piece() -> None:
     globe = ball(0.5, rings=96)
-    light, covered = still(
+    light, covered = render_still(
         globe, {"material": _COPPER}, _FRONT, 128, 96, Lighting(LAMPS, turned=True)
     )
     # The bounds' half diagonal is 1.3 units: the ball's radius 1.3 / sqrt(3), seen from 4.6.
@@ -43,11 +43,11 @@ def test_normals_are_bent_in_the_models_tangent_space() -> None:
     maps = {**_COPPER, MapKind.NORMAL: np.tile(bent, (4, 4, 1))}
     above = Camera((0.0, 4.0, 0.8))
     lamp = Lighting((((np.sin(2 * tilt), np.cos(2 * tilt), 0.0), 2.0),), sky=0.0)
-    plain, _ = still(ground, {"material": _COPPER}, above, 32, 32, lamp)
-    lit, covered = still(ground, {"material": maps}, above, 32, 32, lamp)
+    plain, _ = render_still(ground, {"material": _COPPER}, above, 32, 32, lamp)
+    lit, covered = render_still(ground, {"material": maps}, above, 32, 32, lamp)
     inside = covered[..., 0] == 1
     assert lit[inside].mean() > 2 * plain[inside].mean()  # it mirrors the lamp to the eye
-    away, _ = still(
+    away, _ = render_still(
         ground, {"material": {**maps, MapKind.NORMAL: maps[MapKind.NORMAL] * [-1, 1, 1]}}, above,
         32, 32, lamp,
     )  # fmt: skip
@@ -59,9 +59,9 @@ def test_each_material_wears_its_own_and_is_repeated_beyond_its_square() -> None
     halves[:, 4:] = 1
     wide = floor(1.0, pieces=8, uv=(0.0, 0.0, 2.0, 1.0))
     maps = {"material": {MapKind.BASE_COLOR: halves}}
-    light, covered = still(wide, maps, Camera((0.0, 4.6, 0.01)), 64, 64, Lighting(sky=1.0))
+    light, covered = render_still(wide, maps, Camera((0.0, 4.6, 0.01)), 64, 64, Lighting(sky=1.0))
     row = light[32][covered[32, :, 0] == 1, 0]
     changes = int((np.abs(np.diff(row > row.mean())) > 0).sum())
     assert changes == 3  # dark, light, dark, light
-    bare, _ = still(wide, {}, Camera((0.0, 4.6, 0.01)), 64, 64, Lighting(sky=1.0))
+    bare, _ = render_still(wide, {}, Camera((0.0, 4.6, 0.01)), 64, 64, Lighting(sky=1.0))
     assert bare[32][covered[32, :, 0] == 1].std(axis=0).max() < 1e-3

@@ -11,7 +11,7 @@ from copper_sieve.core.measuring.calibration import CalibrationOptions, calibrat
 from copper_sieve.core.measuring.light_directions import Lamp
 from copper_sieve.core.measuring.light_priors import LightParameters, LightPriors, PriorResiduals
 from copper_sieve.core.measuring.light_refinement import refine_lights
-from copper_sieve.core.measuring.measure import measure, surface_of
+from copper_sieve.core.measuring.measure import measure, measure_stack
 from copper_sieve.core.measuring.near_light import FitOptions, fit_lights
 from copper_sieve.core.measuring.stack import Capture, CaptureStack
 from copper_sieve.demo import lamp_pictures as drawn
@@ -105,7 +105,7 @@ def test_a_ring_of_known_height_settles_how_high() -> None:
     found = calibrate([Capture(one) for one in codes], asked, white=exposure, still=True)
     assert [one.lamp.up for one in found.shots] == pytest.approx([40] * 8, abs=3)
     assert [one.lamp.around for one in found.shots] == pytest.approx(around, abs=6)
-    surface = surface_of(CaptureStack(found.used, exposure))
+    surface = measure_stack(CaptureStack(found.used, exposure))
     assert angle(surface.normal, true.normal).mean() <= 2.5
 
 
@@ -124,7 +124,7 @@ def test_lamps_that_were_said_about_are_fitted() -> None:
         return float(np.mean([angle(a.unit, b.unit) for a, b in zip(some, lamps, strict=True)]))
 
     assert off([one.lamp for one in lit]) < 0.6 * off(about)
-    surface = surface_of(CaptureStack(lit, exposure))
+    surface = measure_stack(CaptureStack(lit, exposure))
     assert angle(surface.normal, true.normal).mean() <= 2.5
 
 

@@ -10,7 +10,7 @@ import pytest
 from copper_sieve.core.errors import MeasureError
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.measuring.ball import Ball, Kind, find_ball, lamps_by_ball
-from copper_sieve.core.measuring.lights_from_ball import found_ball, lit_by_ball
+from copper_sieve.core.measuring.lights_from_ball import find_ball_in_captures, lights_by_ball
 from copper_sieve.core.measuring.measure import measure
 from copper_sieve.core.measuring.stack import Capture, CaptureStack, Placement
 from copper_sieve.demo import lamp_pictures as drawn
@@ -94,10 +94,10 @@ def test_in_large_pictures_it_is_found_small_and_placed_large() -> None:
         light = np.tile(drawn.lit_by(small, lamp), (9, 9, 1))
         codes = drawn.photographed(drawn.with_ball(light, lamp, ball), rng, quality=None)
         shots.append(Capture(codes, lamp))
-    found = found_ball(shots)
+    found = find_ball_in_captures(shots)
     assert np.hypot(found.x - ball.x, found.y - ball.y) < 2
     assert abs(found.radius - ball.radius) < 2
-    lit = lit_by_ball(shots, found)
+    lit = lights_by_ball(shots, found)
     assert max(angle(a.lamp.unit, b.lamp.unit) for a, b in zip(lit, shots, strict=True)) < 1
 
 

@@ -17,9 +17,9 @@ from copper_sieve.core.image.encoding import srgb_to_linear
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Float, Picture
 from copper_sieve.core.lighting.shading import Material, shade
-from copper_sieve.core.measuring.light_directions import Lamp, check_lamps, one_sided
+from copper_sieve.core.measuring.light_directions import Lamp, check_lamps, one_sided_slopes
 from copper_sieve.core.measuring.measure import MeasuredSurface, measure
-from copper_sieve.core.measuring.simd_batch import glint_of
+from copper_sieve.core.measuring.simd_batch import specular_of
 from copper_sieve.core.measuring.solving import solve
 from copper_sieve.core.measuring.stack import Capture
 from copper_sieve.core.operations import SurfaceContext as Flat
@@ -148,7 +148,7 @@ def test_a_glint_is_that_of_the_reference_shader(roughness: float) -> None:
     x, y, z = lamp.unit
     expected = shade(material, (((x, y, z), np.pi),), sky=0.0)[:, 0, 0]
     own = [
-        glint_of(*map(np.float32, (*n, x, y, z)), np.float32(roughness**2)) for n in normal[:, 0]
+        specular_of(*map(np.float32, (*n, x, y, z)), np.float32(roughness**2)) for n in normal[:, 0]
     ]
     assert np.allclose(own, expected, rtol=2e-3, atol=1e-6)
 
@@ -161,7 +161,7 @@ def test_a_glint_is_that_of_the_reference_shader(roughness: float) -> None:
         ([Lamp.at(a, 45) for a in (0, 3, 6, 9)], "from almost the same side"),
         (
             [Lamp.at(0, u) for u in (20, 40, 60, 80)],
-            "from almost the same side or stand in one line",
+            "from almost the same side or are on one line",
         ),
         ([Lamp.at(0, 45), Lamp.at(120, 45), Lamp.at(240, -10)], "picture 3 comes from below"),
     ],
@@ -172,8 +172,8 @@ def test_lights_that_tell_nothing_are_refused(lamps: list[Lamp], says: str) -> N
 
 
 def test_a_side_without_light_is_told() -> None:
-    assert one_sided([Lamp.at(a, 45) for a in (0, 50, 100, 150)])
-    assert not one_sided(LAMPS)
+    assert one_sided_slopes([Lamp.at(a, 45) for a in (0, 50, 100, 150)])
+    assert not one_sided_slopes(LAMPS)
     lamps = [Lamp.at(a, 45) for a in (0, 50, 100, 150)]
     shots = [
         Capture(one, lamp) for one, lamp in zip(_matte(_dome(32), 0.5, lamps), lamps, strict=True)

@@ -12,7 +12,7 @@ import copper_sieve as cs
 from copper_sieve.core.errors import MeasureError
 from copper_sieve.core.image.encoding import linear_to_srgb
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.measuring.flat_field import evenness_of
+from copper_sieve.core.measuring.flat_field import flat_field_of
 from copper_sieve.core.measuring.measure import measure
 from copper_sieve.core.measuring.stack import Capture
 from copper_sieve.demo import lamp_pictures as drawn
@@ -37,7 +37,7 @@ def test_dark_corners_are_evened_by_paper() -> None:
     true, lens = drawn.plaster(SIZE, rng), dark_corners()
     lights = [drawn.lit_by(true, lamp) for lamp in LAMPS]
     pictures = [codes_of(0.9 * one * lens) for one in lights]
-    even = evenness_of(codes_of(0.7 * np.repeat(lens, 3, -1)))
+    even = flat_field_of(codes_of(0.7 * np.repeat(lens, 3, -1)))
     assert even[even.shape[0] // 2, even.shape[1] // 2] == 1
     assert even[0, 0] == pytest.approx(0.5, abs=0.05)
     both = [
@@ -61,7 +61,7 @@ def test_dark_corners_are_evened_by_paper() -> None:
 )  # fmt: skip
 def test_what_is_no_paper_is_refused(paper: np.ndarray, says: str) -> None:
     with pytest.raises(MeasureError, match=says):
-        evenness_of(paper.astype(np.uint8), "sheet.jpg")
+        flat_field_of(paper.astype(np.uint8), "sheet.jpg")
 
 
 def test_exposures_are_read_from_the_files(tmp_path: Path) -> None:

@@ -8,12 +8,16 @@ import cv2
 import numpy as np
 import pytest
 
-from copper_sieve.core.detection.one_surface import one_surface
+from copper_sieve.core.detection.one_surface import is_one_surface
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.ingest.light_captures import ReadCapture, looked_at
+from copper_sieve.core.ingest.light_captures import ReadCapture, calibrated_captures
 from copper_sieve.core.measuring.light_directions import Lamp
-from copper_sieve.core.measuring.measure import surface_of
-from copper_sieve.core.measuring.rotation_registration import joined, rough_turns, upright
+from copper_sieve.core.measuring.measure import measure_stack
+from copper_sieve.core.measuring.rotation_registration import (
+    coarse_rotations,
+    joined,
+    rectify_rotations,
+)
 from copper_sieve.core.measuring.stack import Capture, CaptureStack, Placement
 from copper_sieve.demo import lamp_pictures as drawn
 
@@ -21,7 +25,9 @@ SIDE = 192
 AROUND, UP = 100.0, 42.0  # the lamp, as the camera has it
 
 
-def turned(kind: str, count: int) -> tuple[drawn.SyntheticSurface, list[Placement], list[np.ndarray], float]:
+def turned(
+    kind: str, count: int
+) -> tuple[drawn.SyntheticSurface, list[Placement], list[np.ndarray], float]:
     """A sample laid under the camera again and again, turned and not quite in its place."""
     rng = np.random.default_rng(1)
     surface = drawn.SURFACES[kind](SIDE, rng)
@@ -42,13 +48,15 @@ def off(one: Placement, other: Placement) -> float:
 def test_a_picture_is_laid_upright_and_two_ways_are_one() -> None:
     rng = np.random.default_rng(3)
     picture = cv2.GaussianBlur(rng.uniform(0, 1, (80, 80, 3)).astype(np.float32), (0, 0), 2)
-    quarter = upright(picture, Placement(turn=90))
+    quarter = rectify_rotations(picture, Placement(turn=90))
     np.testing.assert_allclose(quarter[4:-4, 4:-4], np.rot90(picture, 1)[4:-4, 4:-4], atol=1e-3)
     rough, small = Placement(4, -2, 100), Placement(0.5, 1.25, -3)
     both, x, y = joined(rough, small), np.float32(10.0), np.float32(-20.0)
     expected = rough.places(*small.places(x, y))  # type: ignore[arg-type]
     np.testing.assert_allclose(both.places(x, y), expected, atol=1e-4)  # type: ignore[arg-type]
-    assert np.isnan(upright(picture, Placement(right=70))[40, 40]).all()  # beyond its border
+    assert np.isnan(
+        rectify_rotations(picture, Placement(right=70))[40, 40]
+    ).all()  # beyond its border
 
 
 def test_a_lamp_turns_with_the_sample() -> None:
@@ -61,15 +69,15 @@ def test_a_lamp_turns_with_the_sample() -> None:
 @pytest.mark.parametrize("kind", ["pebbles", "wood", "tiles", "cloth"])
 def test_how_far_it_was_turned_is_told_by_what_it_shows(kind: str) -> None:
     _, places, codes, _ = turned(kind, 6)
-    found = rough_turns([one.astype(np.float32) for one in codes])
+    found = coarse_rotations([one.astype(np.float32) for one in codes])
     assert found is not None
     assert max(off(a, b) for a, b in zip(found, places, strict=True)) < 2
-    assert one_surface(codes) is not None
+    assert is_one_surface(codes) is not None
 
 
 def test_different_things_are_no_turned_sample() -> None:
     each = [turned(kind, 4)[2][n % 4] for n, kind in enumerate(drawn.SURFACES)]
-    assert one_surface(each) is None
+    assert is_one_surface(each) is None
 
 
 def test_a_turned_sample_is_measured() -> None:
@@ -81,7 +89,7 @@ def test_a_turned_sample_is_measured() -> None:
         )
         for one in codes
     ]
-    shots = looked_at(taken, lamps=[Lamp.at(AROUND, UP)] * 6, white=white)
+    shots = calibrated_captures(taken, lamps=[Lamp.at(AROUND, UP)] * 6, white=white)
     assert shots.remarks[0].startswith("the sample was rotated by up to")
     assert all(one.used for one in shots.shots)
     found = [one.placement.placement(SIDE) for one in shots.shots]
@@ -95,7 +103,7 @@ def test_a_turned_sample_is_measured() -> None:
         ],
         white,
     )
-    normal = surface_of(stack).normal
+    normal = measure_stack(stack).normal
     inner = slice(40, -40)  # what all pictures show, however they were turned
     cosine = (normal * surface.normal)[inner, inner].sum(-1)
     assert np.degrees(np.arccos(np.clip(cosine, -1, 1))).mean() < 2.0

@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.mesh.mesh import Mesh, joined
+from copper_sieve.core.mesh.mesh import Mesh, join_meshes
 from copper_sieve.demo.patches import WHOLE as _WHOLE
 from copper_sieve.demo.patches import Rect, patch
 
@@ -90,4 +90,4 @@ def box(size: tuple[float, float, float], inwards: bool = False) -> Mesh:
         if inwards:
             start, ahead = start + ahead, -ahead
         found.append(wall(start, ahead, np.array(up), uv))
-    return joined(found)
+    return join_meshes(found)

@@ -245,7 +245,7 @@ def test_what_it_refuses(delivered: Path, tmp_path: Path) -> None:
         cs.attach(path, [delivered], tmp_path / "out.obj")
     cv2.imwrite(str(tmp_path / "copper.png"), np.zeros((8, 8, 3), np.uint8))
     cs.make(tmp_path / "copper.png", targets=["orm-y-down"], out=tmp_path)
-    with pytest.raises(MeshError, match=r"has no document that a \.glb can take"):
+    with pytest.raises(MeshError, match=r"has no document that a \.glb file can use"):
         cs.attach(path, [tmp_path / "orm-y-down"], out)
     cs.make(tmp_path / "copper.png", targets=["gltf-metal-rough"], out=tmp_path)
     document = tmp_path / "gltf-metal-rough" / "copper.glb"

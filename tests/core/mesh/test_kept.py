@@ -13,7 +13,7 @@ import pytest
 from copper_sieve.core.baking import BakeOptions, bake
 from copper_sieve.core.baking.from_detail import whole_scene
 from copper_sieve.core.mesh import mesh_cache as module
-from copper_sieve.core.mesh.mesh_cache import kept
+from copper_sieve.core.mesh.mesh_cache import cached_by_mesh
 from tests.core.mesh.solids import ball
 
 
@@ -25,17 +25,17 @@ def test_the_same_arrays_and_key_give_the_same_result() -> None:
         calls.append(1)
         return list(calls)
 
-    first = kept("t", [one], made, 1)
-    assert kept("t", [one], made, 1) is first
-    for again in (kept("t", [one], made, 2), kept("t", [other], made, 1),
-                  kept("u", [one], made, 1), kept("t", [one, other], made, 1)):  # fmt: skip
+    first = cached_by_mesh("t", [one], made, 1)
+    assert cached_by_mesh("t", [one], made, 1) is first
+    for again in (cached_by_mesh("t", [one], made, 2), cached_by_mesh("t", [other], made, 1),
+                  cached_by_mesh("u", [one], made, 1), cached_by_mesh("t", [one, other], made, 1)):  # fmt: skip
         assert again is not first
     assert len(calls) == 5
 
 
 def test_it_goes_with_the_arrays() -> None:
     array = np.zeros(5)
-    kept("dies", [array], lambda: "result")
+    cached_by_mesh("dies", [array], lambda: "result")
     assert any(place[0] == "dies" for place in module._held)  # type: ignore[index]
     del array
     gc.collect()
@@ -77,9 +77,9 @@ def test_two_that_ask_at_once_share_one_computation() -> None:
         return object()
 
     with ThreadPoolExecutor(2) as threads:
-        first = threads.submit(kept, "shared", [array], slow)
+        first = threads.submit(cached_by_mesh, "shared", [array], slow)
         assert begun.wait(20)
-        second = threads.submit(kept, "shared", [array], slow)
+        second = threads.submit(cached_by_mesh, "shared", [array], slow)
         time.sleep(0.1)
         may_end.set()
         assert first.result(20) is second.result(20)
@@ -94,5 +94,5 @@ def test_a_computation_that_fails_keeps_nobody_waiting() -> None:
 
     for _ in range(2):
         with pytest.raises(ValueError, match="no"):
-            kept("fails", [array], fails)
-    assert kept("fails", [array], lambda: "done") == "done"
+            cached_by_mesh("fails", [array], fails)
+    assert cached_by_mesh("fails", [array], lambda: "done") == "done"

@@ -7,25 +7,25 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from copper_sieve.core.mesh.islands import islands_of
-from copper_sieve.core.mesh.mesh import Mesh, joined, smooth_normals
-from copper_sieve.core.mesh.uv_facts import look_at_uvs
+from copper_sieve.core.mesh.islands import find_islands
+from copper_sieve.core.mesh.mesh import Mesh, join_meshes, smooth_normals
+from copper_sieve.core.mesh.uv_facts import check_uvs
 from tests.core.mesh.solids import ball, box, floor
 
 
 def rules(mesh: Mesh, **options: int) -> dict[str, tuple[str, str]]:
     """The text and evidence of each fact, by its rule."""
-    return {one.rule: (one.text, one.evidence) for one in look_at_uvs(mesh, **options)[1]}
+    return {one.rule: (one.text, one.evidence) for one in check_uvs(mesh, **options)[1]}
 
 
 def two(left: tuple[float, ...], right: tuple[float, ...]) -> Mesh:
     """Two squares of a metre, with islands of their own."""
-    return joined([floor(1.0, uv=left), floor(1.0, uv=right, height=1.0)])  # type: ignore[arg-type]
+    return join_meshes([floor(1.0, uv=left), floor(1.0, uv=right, height=1.0)])  # type: ignore[arg-type]
 
 
 def test_islands_by_hand() -> None:
     """A box of 1 x 2 x 3 m on six rectangles, largest first; density is texels by metres."""
-    islands = islands_of(box((1.0, 2.0, 3.0)))
+    islands = find_islands(box((1.0, 2.0, 3.0)))
     assert (islands.counts == 2).all() and len(islands.counts) == 6 and not islands.turned.any()
     assert np.allclose(islands.shares, (1 / 3 - 0.02) * 0.48)
     assert np.allclose(sorted(islands.areas), [2, 2, 3, 3, 6, 6])
@@ -42,10 +42,10 @@ def test_a_clean_model_has_nothing_to_tell() -> None:
 
 def test_no_uvs() -> None:
     bare = replace(floor(1.0), uvs=())
-    islands, found = look_at_uvs(bare)
+    islands, found = check_uvs(bare)
     assert islands is None and found[0].rule == "no_uvs" and found[0].weight == "error"
     assert "the model has no UV sets" in found[0].text
-    assert "the model has 1 UV set." in look_at_uvs(floor(1.0), 1)[1][0].text
+    assert "the model has 1 UV set." in check_uvs(floor(1.0), 1)[1][0].text
 
 
 def test_overlaps_are_measured() -> None:
@@ -105,7 +105,7 @@ def test_hard_edges_that_one_island_holds() -> None:
         top = side.positions[..., 1] > 0
         uv = np.stack([0.2 * n + np.where(left, 0, 0.2), np.where(top, 0.1, 0.3)], axis=-1)
         placed.append(replace(side, uvs=(np.round(uv, 4).astype(np.float32),)))
-    mesh = joined(placed)
+    mesh = join_meshes(placed)
     text, evidence = rules(mesh)["hard_edges_joined"]
     assert text.startswith("3 hard edges aren't UV seams") and evidence.startswith("3 m of edges")
     soft = replace(mesh, normals=smooth_normals(mesh.positions))

@@ -16,7 +16,7 @@ from copper_sieve.core.graph.node import Plan
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
-from copper_sieve.core.mesh.mesh import Mesh, joined
+from copper_sieve.core.mesh.mesh import Mesh, join_meshes
 from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.core.models.texture_set import Constant, Derived, MapDefinition, SetDefinition
 from copper_sieve.store.cache import MemoryCache
@@ -29,8 +29,8 @@ SIDE = 64
 def _models() -> dict[str, Mesh]:
     """A ball over a floor, each of its own material; the detailed ball is 20 mm larger."""
     ground = replace(floor(2.0, 8, height=-0.5), material_names=("ground",))
-    simple = joined([replace(ball(0.4, rings=24), material_names=("globe",)), ground])
-    detailed = joined([replace(ball(0.42, rings=48), material_names=("globe",)), ground])
+    simple = join_meshes([replace(ball(0.4, rings=24), material_names=("globe",)), ground])
+    detailed = join_meshes([replace(ball(0.42, rings=48), material_names=("globe",)), ground])
     return {SIMPLE: simple, DETAILED: detailed}
 
 
@@ -189,7 +189,7 @@ def test_parts_and_materials_are_masks_by_their_names() -> None:
         replace(floor(1.0, uv=uv, height=n), part_names=(name,), material_names=(name,))
         for n, (name, uv) in enumerate((("lid_low", (0, 0, 0.5, 1)), ("pot", (0.5, 0, 0.5, 1))))
     ]
-    both = joined(halves)
+    both = join_meshes(halves)
 
     def mask(**how: float | bool | str) -> np.ndarray:
         one = _set(ModelLink(source=SIMPLE), mask_1=_derived("mask_1_from_model_names", **how))

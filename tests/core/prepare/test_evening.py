@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 import pytest
 
-from copper_sieve.core.operations.prepare.delight import blotches_of, delight, taken_out
+from copper_sieve.core.operations.prepare.delight import blotches_of, delight, removed_lighting
 from tests.core.prepare.things import bricks, coins, grit
 
 
@@ -39,7 +39,7 @@ def test_what_was_taken_out_is_a_picture_in_stops() -> None:
     color = _stained(0.0)
     lit = color.copy()
     lit[:, :128] *= 2.0  # one stop of light over the left half
-    shown, stops = taken_out(lit, color)
+    shown, stops = removed_lighting(lit, color)
     assert shown.shape == (256, 256, 1)
     np.testing.assert_allclose(shown[:, 64], 0.75, atol=0.012)  # darkness says less
     np.testing.assert_allclose(shown[:, 192], 0.5, atol=1e-6)

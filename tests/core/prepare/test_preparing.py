@@ -13,7 +13,7 @@ from copper_sieve.core.errors import ShapeError
 from copper_sieve.core.export.file_maps import graph_of
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.graph.evaluate import evaluate
-from copper_sieve.core.graph.geometry import geometry_of, guide_of
+from copper_sieve.core.graph.geometry import geometry_of, reference_map_of
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.graph.preparing import reduced_source
 from copper_sieve.core.image.encoding import linear_to_srgb
@@ -226,9 +226,9 @@ def test_the_guide_is_the_base_color_s_picture_else_the_largest() -> None:
     normal, height = Imported(source=OTHER), Imported(source=SHA, channels="R")
     sizes = {SHA: (64, 64), OTHER: (128, 128)}
     without = SetDefinition(name="a", maps={MapKind.HEIGHT: height, MapKind.NORMAL: normal})
-    assert guide_of(without, sizes) == (MapKind.NORMAL, normal)
+    assert reference_map_of(without, sizes) == (MapKind.NORMAL, normal)
     color = Imported(source=SHA)
-    assert guide_of(without.with_map(MapKind.BASE_COLOR, color), sizes) == (
+    assert reference_map_of(without.with_map(MapKind.BASE_COLOR, color), sizes) == (
         MapKind.BASE_COLOR, color,
     )  # fmt: skip
 

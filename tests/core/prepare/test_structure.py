@@ -10,7 +10,7 @@ import pytest
 
 from copper_sieve.core.image.encoding import linear_to_srgb
 from copper_sieve.core.operations.prepare.compare_ways import GOOD_BROKEN, SeamMethods, compare_ways
-from copper_sieve.core.operations.prepare.make_tileable import plan_tile, shows_things
+from copper_sieve.core.operations.prepare.make_tileable import has_distinct_objects, plan_tile
 from copper_sieve.core.operations.prepare.structure import PictureStructure
 from tests.core.prepare.things import SIDE, basket, boards, bricks, coins, grit
 
@@ -61,8 +61,10 @@ def test_a_dark_corner_is_seen() -> None:
 
 
 def test_things_and_patterns_are_told_from_random_detail() -> None:
-    assert all(shows_things(one) for one in (bricks(loose=0.05), basket(), boards(), coins()))
-    assert not shows_things(grit())
+    assert all(
+        has_distinct_objects(one) for one in (bricks(loose=0.05), basket(), boards(), coins())
+    )
+    assert not has_distinct_objects(grit())
 
 
 @pytest.mark.parametrize("seed", range(2))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from copper_sieve.core.detection.light import LightEstimate, light_of, light_of_color
+from copper_sieve.core.detection.light import LightEstimate, estimate_light, estimate_light_of_color
 from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.operations import SurfaceContext
@@ -31,16 +31,16 @@ def lit(field: np.ndarray, azimuth: float, elevation: float = 35) -> np.ndarray:
 @pytest.mark.parametrize("azimuth", range(0, 180, 30))
 def test_the_azimuth_of_a_lamp(kind: str, azimuth: int) -> None:
     field = fractal(azimuth, SIDE, 1.8) if kind == "noise" else relief(kind, azimuth, SIDE)
-    found = light_of_color(lit(field, azimuth))
+    found = estimate_light_of_color(lit(field, azimuth))
     assert found.lit
     assert abs((found.azimuth - azimuth + 90) % 180 - 90) <= 15
-    opposite = light_of_color(lit(field, azimuth + 180))
+    opposite = estimate_light_of_color(lit(field, azimuth + 180))
     assert abs((opposite.azimuth - azimuth + 90) % 180 - 90) <= 15
 
 
 @pytest.mark.parametrize("kind", ["stones", "cracks", "weave", "scratches"])
 def test_light_from_above_is_even(kind: str) -> None:
-    found = light_of_color(lit(relief(kind, 3, SIDE), 0, elevation=90))
+    found = estimate_light_of_color(lit(relief(kind, 3, SIDE), 0, elevation=90))
     assert not found.lit
 
 
@@ -48,16 +48,18 @@ def test_a_picture_s_codes_and_one_that_is_flat() -> None:
     color = lit(relief("stones", 5, SIDE), 60)
     codes = quantize(linear_to_srgb(color), 8)
     picture = Picture(codes, ("R", "G", "B"), Encoding.SRGB)
-    assert light_of(picture).azimuth == pytest.approx(light_of_color(color).azimuth, abs=1)
+    assert estimate_light(picture).azimuth == pytest.approx(
+        estimate_light_of_color(color).azimuth, abs=1
+    )
     one = Picture(codes[:, :, :1], ("Y",), Encoding.SRGB)
-    assert light_of(one).azimuth == pytest.approx(light_of(picture).azimuth, abs=1)
-    assert light_of_color(np.full((64, 64, 3), 0.2, np.float32)) == LightEstimate(0.0, 0.0)
+    assert estimate_light(one).azimuth == pytest.approx(estimate_light(picture).azimuth, abs=1)
+    assert estimate_light_of_color(np.full((64, 64, 3), 0.2, np.float32)) == LightEstimate(0.0, 0.0)
 
 
 def test_the_reading_that_was_chosen_makes_bumps_of_bumps() -> None:
     field = relief("stones", 7, SIDE).astype(np.float32)
     color = lit(field, 20, elevation=30)
-    found = light_of_color(color)
+    found = estimate_light_of_color(color)
     surface = SurfaceContext.of(1.0, 0.02, wrap=True)
 
     def likeness(turn: float) -> float:

@@ -6,9 +6,9 @@ import cv2
 import numpy as np
 import pytest
 
-from copper_sieve.core.detection.one_surface import one_surface, only_numbered
+from copper_sieve.core.detection.one_surface import is_one_surface, names_differ_by_number
 from copper_sieve.core.image.raster import Codes
-from copper_sieve.core.measuring.rotation_registration import rough_turns
+from copper_sieve.core.measuring.rotation_registration import coarse_rotations
 from copper_sieve.demo import lamp_pictures as drawn
 
 
@@ -22,16 +22,16 @@ def small(kind: str, lamps: int = 8, seed: int = 3) -> list[Codes]:
 @pytest.mark.parametrize("kind", drawn.SURFACES)
 @pytest.mark.parametrize("lamps", [5, 9])
 def test_one_surface_is_noticed_whatever_it_is(kind: str, lamps: int) -> None:
-    found = one_surface(small(kind, lamps))
+    found = is_one_surface(small(kind, lamps))
     assert found is not None
     assert found.strangers == ()
 
 
 def test_different_surfaces_are_not() -> None:
     each = [small(kind, 4)[n % 4] for n, kind in enumerate(drawn.SURFACES)]
-    assert one_surface(each) is None
-    assert one_surface(small("plaster", 4) + small("pebbles", 4)) is None
-    assert one_surface(small("plaster")[:3]) is None  # three tell nothing
+    assert is_one_surface(each) is None
+    assert is_one_surface(small("plaster", 4) + small("pebbles", 4)) is None
+    assert is_one_surface(small("plaster")[:3]) is None  # three tell nothing
 
 
 def test_pieces_of_one_pattern_are_no_turned_sample() -> None:
@@ -41,30 +41,30 @@ def test_pieces_of_one_pattern_are_no_turned_sample() -> None:
     joints = np.where((x % 37 < 3) | (y % 29 < 3), 0.2, 0.6)[..., None] * (1, 0.9, 0.8)
     codes = (255 * np.clip(joints + rng.normal(0, 0.02, (400, 400, 1)), 0, 1)).astype(np.uint8)
     pieces = [codes[a : a + 192, b : b + 192].copy() for a, b in rng.integers(0, 200, (6, 2))]
-    turns = rough_turns([one.astype(np.float32) for one in pieces])
+    turns = coarse_rotations([one.astype(np.float32) for one in pieces])
     assert turns is not None and all(abs(one.turn) % 180 < 5 for one in turns)
-    assert one_surface(pieces) is None
+    assert is_one_surface(pieces) is None
 
 
 def test_normal_maps_of_one_thing_are_not_measured_and_names_must_differ_in_a_number() -> None:
     pictures = small("plaster")
-    assert one_surface(pictures, vectors=4) is not None
-    assert one_surface(pictures, vectors=5) is None
+    assert is_one_surface(pictures, vectors=4) is not None
+    assert is_one_surface(pictures, vectors=5) is None
     names = [*(f"Bark_{n}" for n in range(4)), *(f"bark{n}" for n in range(3)), "bark", "moss_7"]
-    assert only_numbered(names, lambda one: ("", one)) == [names[:4]]
+    assert names_differ_by_number(names, lambda one: ("", one)) == [names[:4]]
 
 
 def test_they_stand_in_the_order_in_which_they_were_taken() -> None:
     """However they came in: a guess of their lights begins with the first of them."""
     names = [f"IMG_{n}" for n in (10, 9, 12, 8, 11)]
-    (found,) = only_numbered(names, lambda one: ("", one))
+    (found,) = names_differ_by_number(names, lambda one: ("", one))
     assert found == [f"IMG_{n}" for n in (8, 9, 10, 11, 12)]
 
 
 def test_a_picture_of_something_else_is_told() -> None:
     pictures = small("wood")
     pictures[5] = small("leather", 4)[1]
-    found = one_surface(pictures)
+    found = is_one_surface(pictures)
     assert found is not None
     assert found.strangers == (5,)
     assert found.shared[5] == 0
@@ -76,6 +76,6 @@ def test_one_light_or_another_color_of_the_same_is_not_measured() -> None:
     rng = np.random.default_rng(8)
     lit = small("tiles")[0]
     series = [np.clip(lit + rng.normal(0, 2, lit.shape), 0, 255).astype(np.uint8) for _ in range(5)]
-    assert one_surface(series) is None
+    assert is_one_surface(series) is None
     glazes = [(1, 1, 1), (0.6, 0.9, 1), (1, 0.7, 0.5), (0.8, 1, 0.7)]
-    assert one_surface([(lit * np.array(one)).astype(np.uint8) for one in glazes]) is None
+    assert is_one_surface([(lit * np.array(one)).astype(np.uint8) for one in glazes]) is None

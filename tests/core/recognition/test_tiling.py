@@ -9,11 +9,11 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.codecs import Limits, write_picture
-from copper_sieve.core.detection.tiling import tiling_of, tiling_of_values
+from copper_sieve.core.detection.tiling import measure_tiling, measure_tiling_of_values
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.image.wrap import Wrap
-from copper_sieve.core.ingest.sources import examine, measured_surface
+from copper_sieve.core.ingest.sources import examine, surface_of_sources
 from tests.core.recognition.maps import fractal, relief
 
 SIDE = 192
@@ -41,10 +41,10 @@ def test_a_hundred_pictures_are_told_right() -> None:
     missed, taken = [], []
     rng = np.random.default_rng(9)
     for name, field in tiles():
-        if not tiling_of_values(field[:, :, None]).wrap:
+        if not measure_tiling_of_values(field[:, :, None]).wrap:
             missed.append(name)
         height, width = rng.integers(int(SIDE * 0.55), int(SIDE * 0.9), 2)
-        if tiling_of_values(field[:height, :width, None]).wrap:
+        if measure_tiling_of_values(field[:height, :width, None]).wrap:
             taken.append(name)
     assert missed == []
     # Parts of a regular pattern that happen to be cut near its period are as good as tiles.
@@ -54,9 +54,9 @@ def test_a_hundred_pictures_are_told_right() -> None:
 
 def test_one_direction_is_told_apart() -> None:
     field = relief("stones", 3, SIDE).astype(np.float32)[:, :, None]
-    assert tiling_of_values(field).wrap == Wrap(across=True, down=True)
-    assert tiling_of_values(field[:120]).wrap == Wrap(across=True, down=False)
-    found = tiling_of_values(field[:, :130])
+    assert measure_tiling_of_values(field).wrap == Wrap(across=True, down=True)
+    assert measure_tiling_of_values(field[:120]).wrap == Wrap(across=True, down=False)
+    found = measure_tiling_of_values(field[:, :130])
     assert found.wrap == Wrap(across=False, down=True)
     assert found.across > 1.5 > found.down
     assert found.text().startswith("tileable vertically (seam ")
@@ -64,10 +64,10 @@ def test_one_direction_is_told_apart() -> None:
 
 def test_a_ramp_ends_and_what_is_flat_meets() -> None:
     ramp = np.tile(np.linspace(0, 1, 64, dtype=np.float32), (64, 1))[:, :, None]
-    assert tiling_of_values(ramp).wrap == Wrap(across=False, down=True)
-    assert tiling_of_values(np.full((64, 64, 3), 0.5, np.float32)).wrap == Wrap(True, True)
+    assert measure_tiling_of_values(ramp).wrap == Wrap(across=False, down=True)
+    assert measure_tiling_of_values(np.full((64, 64, 3), 0.5, np.float32)).wrap == Wrap(True, True)
     tiny = np.random.default_rng(1).random((8, 8, 3)).astype(np.float32)
-    assert tiling_of_values(tiny).wrap == Wrap(across=False, down=False)  # it tells nothing
+    assert measure_tiling_of_values(tiny).wrap == Wrap(across=False, down=False)  # it tells nothing
 
 
 @pytest.mark.parametrize("side", [256, 1024])
@@ -78,5 +78,5 @@ def test_a_file_brings_its_borders_to_the_set(tmp_path: Path, side: int) -> None
         picture = Picture(np.repeat(part[:, :, None], 3, axis=2), ("R", "G", "B"), Encoding.SRGB)
         write_picture(tmp_path / f"{name}.png", picture, "png")
         facts, read = examine(tmp_path / f"{name}.png", Limits())
-        assert facts.tiling == tiling_of(read)
-        assert measured_surface([(MapKind.BASE_COLOR, facts)]).wrap == due
+        assert facts.tiling == measure_tiling(read)
+        assert surface_of_sources([(MapKind.BASE_COLOR, facts)]).wrap == due

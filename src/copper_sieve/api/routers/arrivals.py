@@ -21,7 +21,7 @@ from copper_sieve.api.schemas.arrivals import (
     SurfaceAccept,
     read_table,
 )
-from copper_sieve.api.uploads import RAW_BODY, FileName, received
+from copper_sieve.api.uploads import RAW_BODY, FileName, receive_upload
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.detection.evidence import lit_from_above, one_channel
 from copper_sieve.core.image.map_kind import NormalY
@@ -44,7 +44,7 @@ async def add_arrival(
 
     `name` may contain folders, like the files of a dropped folder.
     """
-    async with received(context, request, name) as path:
+    async with receive_upload(context, request, name) as path:
         added = await run_in_threadpool(arrivals.add, context, project, path, name, batch)
     return AddedRead(
         batch=added.batch,

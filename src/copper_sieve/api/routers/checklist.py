@@ -25,5 +25,5 @@ def get_checklists(project: str, body: ChecklistsQuery, context: ContextDep) -> 
 @router.put("/sets/{set_id}/ignored-findings")
 def set_ignored(set_id: int, body: IgnoreFinding, context: ContextDep) -> ChecklistRead:
     """Ignore a finding of a set, or stop ignoring it."""
-    kept = checklist.say(context, set_id, body.finding, purpose=body.ignored)
+    kept = checklist.set_ignored(context, set_id, body.finding, purpose=body.ignored)
     return read_checklist(kept)

@@ -32,20 +32,18 @@ from copper_sieve.api.schemas.deliveries import (
     StaleFilesRead,
     read_delivered_part,
     read_delivery,
+    read_delivery_preview,
     read_dry_run,
-    read_look,
 )
 from copper_sieve.core.codecs import CODECS, read_picture
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.ingest.sources import thumbnail
-from copper_sieve.services import board, delivered, deliveries, history
+from copper_sieve.services import board, delivered, deliveries, delivery_preview, history
 from copper_sieve.services.channel_view import channel_planes, channel_view, piece_of
+from copper_sieve.services.contact_sheet import page
+from copper_sieve.services.contact_sheet.contents import contact_sheet_of
+from copper_sieve.services.contact_sheet.picture import png as sheet_png
 from copper_sieve.services.context import Context
-from copper_sieve.services.dry_run import dry_run as dry_run_of
-from copper_sieve.services.dry_run import look as look_at
-from copper_sieve.services.sheet import page
-from copper_sieve.services.sheet.contents import sheet
-from copper_sieve.services.sheet.picture import png as sheet_png
 
 _PACKED = {".glb", ".usdz", *(one.ending for one in CODECS.values() if one.packed)}
 router = APIRouter(prefix="/api/v1", tags=["deliveries"])
@@ -54,7 +52,7 @@ router = APIRouter(prefix="/api/v1", tags=["deliveries"])
 @router.post("/projects/{project}/dry-runs")
 def preview_files(project: str, body: DeliveryCreate, context: ContextDep) -> list[DryRunPartRead]:
     """List every file that a delivery would write, without computing or writing anything."""
-    parts = dry_run_of(context, project, body.pairs(), body.longer_side)
+    parts = delivery_preview.preview_files(context, project, body.pairs(), body.longer_side)
     return [read_dry_run(part) for part in parts]
 
 
@@ -63,7 +61,9 @@ def preview_delivery(
     project: str, body: DeliveryCreate, context: ContextDep
 ) -> DeliveryPreviewRead:
     """Summarize a delivery of any number of parts: counts, and each message once."""
-    return read_look(look_at(context, project, body.pairs(), body.longer_side))
+    return read_delivery_preview(
+        delivery_preview.preview_delivery(context, project, body.pairs(), body.longer_side)
+    )
 
 
 @router.get("/projects/{project}/board")
@@ -78,7 +78,9 @@ def get_disk_states(
     project: str, context: ContextDep, ids: Annotated[list[int], Query(max_length=200)]
 ) -> list[DiskStateRead]:
     """Return the cells of sets whose files were replaced, modified or deleted."""
-    return [DiskStateRead.model_validate(one) for one in board.lying(context, project, ids)]
+    return [
+        DiskStateRead.model_validate(one) for one in board.disk_states_of(context, project, ids)
+    ]
 
 
 @router.get("/projects/{project}/board/stale")
@@ -93,7 +95,7 @@ def get_stale_files(
 def create_delivery(project: str, body: DeliveryCreate, context: ContextDep) -> CreatedDeliveryRead:
     """Create a delivery, which a worker carries out. Cells that can't be delivered are skipped."""
     skipped: list[deliveries.Skipped] = []
-    asked = deliveries.ask(context, project, body.pairs(), body.wish(), skipped.append)
+    asked = deliveries.create_delivery(context, project, body.pairs(), body.wish(), skipped.append)
     found = _read(context, asked.id)
     return CreatedDeliveryRead(
         **found.model_dump(), skipped=[SkippedRead.model_validate(one) for one in skipped]
@@ -111,7 +113,7 @@ def list_deliveries(
 
     `before`: only deliveries before this id; a list shorter than `limit` is the last one.
     """
-    found = delivered.told_of_all(context, project, before, limit)
+    found = delivered.summaries(context, project, before, limit)
     return [read_delivery(one) for one in found]
 
 
@@ -132,7 +134,7 @@ def get_delivery_part(delivery_id: int, n: int, context: ContextDep) -> Delivere
 @router.post("/deliveries/{delivery_id}/repetitions", status_code=202)
 def repeat_delivery(delivery_id: int, context: ContextDep) -> DeliveryRead:
     """Repeat a delivery with the sets and targets of that time."""
-    return _read(context, history.again(context, delivery_id).id)
+    return _read(context, history.repeat(context, delivery_id).id)
 
 
 @router.get("/deliveries/{delivery_id}/comparisons/{other_id}")
@@ -176,7 +178,7 @@ def retry_delivery(delivery_id: int, context: ContextDep) -> DeliveryRead:
 
 
 def _read(context: Context, delivery_id: int) -> DeliveryRead:
-    return read_delivery(delivered.told(context, delivery_id))
+    return read_delivery(delivered.summary_of(context, delivery_id))
 
 
 @router.get("/deliveries/{delivery_id}/files.zip", response_class=StreamingResponse)
@@ -200,13 +202,15 @@ def get_delivery_zip(delivery_id: int, context: ContextDep) -> StreamingResponse
 @router.get("/deliveries/{delivery_id}/sheet.html", response_class=StreamingResponse)
 def get_contact_sheet(delivery_id: int, context: ContextDep) -> StreamingResponse:
     """Return the contact sheet as a single HTML page without scripts or external files."""
-    return StreamingResponse(page.html(sheet(context, delivery_id)), media_type="text/html")
+    return StreamingResponse(
+        page.html(contact_sheet_of(context, delivery_id)), media_type="text/html"
+    )
 
 
 @router.get("/deliveries/{delivery_id}/sheet.png", response_class=Response)
 def get_contact_sheet_picture(delivery_id: int, context: ContextDep) -> Response:
     """Return the contact sheet of the first 24 parts as a picture."""
-    return Response(sheet_png(sheet(context, delivery_id)), media_type="image/png")
+    return Response(sheet_png(contact_sheet_of(context, delivery_id)), media_type="image/png")
 
 
 @router.get("/deliveries/{delivery_id}/parts/{n}/files/{name}/picture.png", response_class=Response)

@@ -90,7 +90,7 @@ def list_auto_deliver_rules(
 ) -> list[AutoDeliverRead]:
     """List the sets and targets that a project delivers automatically on change."""
     found = page.of(
-        auto_deliver.kept_of(context, project),
+        auto_deliver.rules_of_project(context, project),
         lambda one: f"{one.set_id or ''} {one.target_id or ''}",
     )
     return [AutoDeliverRead.model_validate(one) for one in found]
@@ -102,5 +102,5 @@ def set_auto_deliver(
 ) -> list[AutoDeliverRead]:
     """Enable or disable auto-deliver for sets and targets; returns all rules."""
     some = [AutoDeliverRule(one.set_id, one.target_id) for one in body.cells]
-    found = auto_deliver.keep(context, project, some, kept=body.kept)
+    found = auto_deliver.set_rules(context, project, some, kept=body.kept)
     return [AutoDeliverRead.model_validate(one) for one in found]

@@ -10,9 +10,9 @@ from fastapi.concurrency import run_in_threadpool
 
 from copper_sieve.api.deps import IMMUTABLE, ContextDep
 from copper_sieve.api.paging import PageDep
-from copper_sieve.api.schemas.environments import EnvironmentRead, read_surrounding
+from copper_sieve.api.schemas.environments import EnvironmentRead, read_environment
 from copper_sieve.api.schemas.jobs import JobRead, read_job
-from copper_sieve.api.uploads import RAW_BODY, FileName, received
+from copper_sieve.api.uploads import RAW_BODY, FileName, receive_upload
 from copper_sieve.services import environments
 from copper_sieve.services.jobs.requests import ask_import
 
@@ -29,7 +29,7 @@ Kind = Annotated[
 def list_environments(project: str, context: ContextDep, page: PageDep) -> list[EnvironmentRead]:
     """List the environments of a project."""
     found = page.of(environments.of_project(context, project), lambda one: one.id)
-    return [read_surrounding(one) for one in found]
+    return [read_environment(one) for one in found]
 
 
 @router.post("/projects/{project}/environments", status_code=202, openapi_extra=RAW_BODY)
@@ -37,7 +37,7 @@ async def add_environment(
     project: str, name: FileName, request: Request, context: ContextDep, kind: Kind = "panorama"
 ) -> JobRead:
     """Import an environment: HDR, EXR or any other picture. Creates a job."""
-    async with received(context, request, name) as path:
+    async with receive_upload(context, request, name) as path:
         more = {"kind": kind}
         ask = partial(ask_import, context, "environment_import", path, name, project, more)
         return read_job(await run_in_threadpool(ask))

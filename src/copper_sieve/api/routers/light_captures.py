@@ -11,7 +11,7 @@ from copper_sieve.api.schemas.light_captures import (
     CaptureComparisonRead,
     GrayCardQuery,
     LightsQuery,
-    read_look,
+    read_capture_comparison,
 )
 from copper_sieve.api.schemas.sets import draft_set
 from copper_sieve.core.models.light_captures import CapturesSpec
@@ -44,4 +44,6 @@ def compare_capture(
 ) -> CaptureComparisonRead:
     """Compare a picture of a measured set with the measured surface under the same light."""
     draft = draft_set("draft", body.draft) if body.draft else None
-    return read_look(light_captures.compare_capture(context, set_id, body.source, draft))
+    return read_capture_comparison(
+        light_captures.compare_capture(context, set_id, body.source, draft)
+    )

@@ -28,13 +28,13 @@ from copper_sieve.api.schemas.models import (
     TexturedModelRead,
     UvRead,
     UvShows,
-    read_dressed,
-    read_misses,
     read_model_view,
+    read_ray_misses,
+    read_textured_model,
     read_uv,
 )
 from copper_sieve.api.schemas.sets import SetRead, draft_set, read_set
-from copper_sieve.api.uploads import RAW_BODY, FileName, received
+from copper_sieve.api.uploads import RAW_BODY, FileName, receive_upload
 from copper_sieve.core.image.tile_layout import FIRST_TILE, LAST_TILE, MOST_PLACES
 from copper_sieve.services import delivered_models as dressing
 from copper_sieve.services import model_display, model_sets, models, ray_misses, sets, uv_view
@@ -59,7 +59,7 @@ async def add_model(project: str, name: FileName, request: Request, context: Con
     whose worker analyzes the model.
     """
     limit = context.settings.max_model_bytes
-    async with received(context, request, name, limit) as path:
+    async with receive_upload(context, request, name, limit) as path:
         ask = partial(ask_import, context, "model_import", path, name, project)
         return read_job(await run_in_threadpool(ask))
 
@@ -144,10 +144,10 @@ def list_textured_models(
 ) -> list[TexturedModelRead]:
     """List the models for which a delivery has glTF or USD textures."""
     found = page.of(
-        dressing.dressed_models(context, delivery_id),
+        dressing.textured_models(context, delivery_id),
         lambda one: f"{one.model.id} {one.target_id}",
     )
-    return [read_dressed(delivery_id, one) for one in found]
+    return [read_textured_model(delivery_id, one) for one in found]
 
 
 @router.get(
@@ -157,8 +157,8 @@ def get_textured_model(
     delivery_id: int, model_id: int, target_id: str, context: ContextDep, tangents: bool = False
 ) -> StreamingResponse:
     """Return a model with the delivered textures embedded; everything else is unchanged."""
-    found = dressing.find_dressed(context, delivery_id, model_id, target_id, "glb")
-    written = dressing.dressed_model(context, found, tangents=tangents)
+    found = dressing.find_textured_model(context, delivery_id, model_id, target_id, "glb")
+    written = dressing.textured_model(context, found, tangents=tangents)
     return attachment(*written, "model/gltf-binary")
 
 
@@ -169,19 +169,19 @@ def get_textured_stage(
     delivery_id: int, model_id: int, target_id: str, context: ContextDep
 ) -> StreamingResponse:
     """Return a model as USD with the delivered materials and textures embedded."""
-    found = dressing.find_dressed(context, delivery_id, model_id, target_id, "usdz")
-    return attachment(*dressing.dressed_model(context, found), "model/vnd.usdz+zip")
+    found = dressing.find_textured_model(context, delivery_id, model_id, target_id, "usdz")
+    return attachment(*dressing.textured_model(context, found), "model/vnd.usdz+zip")
 
 
 @router.post("/sets/{set_id}/ray-misses")
 def measure_ray_misses(set_id: int, body: RayMissesQuery, context: ContextDep) -> RayMissesRead:
     """Return how many rays from a set's model miss the high-poly model, and where."""
     draft = draft_set("draft", body.draft) if body.draft else None
-    return read_misses(ray_misses.missed(context, set_id, draft))
+    return read_ray_misses(ray_misses.measure_ray_misses(context, set_id, draft))
 
 
 @router.put("/sets/{set_id}/model")
 def link_model(set_id: int, body: ModelLinkWrite, context: ContextDep) -> SetRead:
     """Link a set to a model, or remove the link; the change can be undone."""
-    models.tie(context, set_id, body.tie)
+    models.link_model(context, set_id, body.link)
     return read_set(sets.get_view(context, set_id))

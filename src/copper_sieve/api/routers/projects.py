@@ -29,7 +29,7 @@ from copper_sieve.api.schemas.sets import (
     SourceFactsRead,
     read_set,
 )
-from copper_sieve.api.uploads import RAW_BODY, FileName, received
+from copper_sieve.api.uploads import RAW_BODY, FileName, receive_upload
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.ingest.unpack import MOST_BYTES
 from copper_sieve.services import disk_use, project_archive, projects, sets, sources
@@ -98,7 +98,7 @@ async def import_project(request: Request, context: ContextDep, name: FileName) 
     The result of the job contains the project's slug and a report of added, existing and skipped
     items.
     """
-    async with received(context, request, name, MOST_BYTES) as path:
+    async with receive_upload(context, request, name, MOST_BYTES) as path:
         ask = partial(ask_import, context, "project_import", path, name)
         return read_job(await run_in_threadpool(ask))
 
@@ -139,8 +139,10 @@ async def import_file(
     map types that can't start a set, such as opacity; import those with Intake.
     """
     sources.check_beginning(name, kind)
-    async with received(context, request, name) as path:
-        taken = await run_in_threadpool(sources.take_in, context, project, path, name, kind=kind)
+    async with receive_upload(context, request, name) as path:
+        taken = await run_in_threadpool(
+            sources.import_source, context, project, path, name, kind=kind
+        )
     return ImportedSourceRead(
         sha256=taken.sha256,
         facts=SourceFactsRead.model_validate(taken.facts),
@@ -157,6 +159,6 @@ async def import_map(
     kind: MapKind, request: Request, context: ContextDep, name: FileName
 ) -> ImportedMapRead:
     """Import one picture file as a map of an existing set."""
-    async with received(context, request, name) as path:
+    async with receive_upload(context, request, name) as path:
         facts, definition = await run_in_threadpool(sources.import_map, context, path, name, kind)
     return ImportedMapRead(facts=SourceFactsRead.model_validate(facts), definition=definition)

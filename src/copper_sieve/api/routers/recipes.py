@@ -45,7 +45,7 @@ def save_recipe(body: RecipeCreate, context: ContextDep) -> RecipeRead:
 @router.post("/recipes/imports", status_code=201)
 def import_recipe(body: RecipeImport, context: ContextDep) -> RecipeImported:
     """Import a recipe file; 409 if the name exists and `replace` is false."""
-    kept, remarks = recipes.take_in(context, body.recipe, replace=body.replace)
+    kept, remarks = recipes.import_recipe(context, body.recipe, replace=body.replace)
     return RecipeImported(recipe=_read(kept), remarks=remarks)
 
 
@@ -61,18 +61,18 @@ def export_recipe(recipe_id: int, context: ContextDep) -> Response:
 @router.delete("/recipes/{recipe_id}", status_code=204)
 def delete_recipe(recipe_id: int, context: ContextDep) -> None:
     """Delete a recipe; sets that it was applied to keep their settings."""
-    recipes.forget(context, recipe_id)
+    recipes.delete_recipe(context, recipe_id)
 
 
 @router.post("/recipes/{recipe_id}/applications")
 def apply_recipe(recipe_id: int, body: SetChoice, context: ContextDep) -> list[AppliedRead]:
     """Apply a recipe to sets, all or none."""
-    found = recipes.apply_to(context, recipes.get(context, recipe_id), body.set_ids)
+    found = recipes.apply_recipe_to(context, recipes.get(context, recipe_id), body.set_ids)
     return [AppliedRead.model_validate(one) for one in found]
 
 
 @router.post("/sets/{set_id}/settings-copies")
 def copy_settings(set_id: int, body: SetChoice, context: ContextDep) -> list[AppliedRead]:
     """Apply the settings of one set to others, all or none."""
-    found = recipes.apply_settings_of(context, set_id, body.set_ids)
+    found = recipes.copy_settings(context, set_id, body.set_ids)
     return [AppliedRead.model_validate(one) for one in found]

@@ -17,11 +17,11 @@ from copper_sieve.api.schemas.bench import (
     RemovedLightingRead,
     SeamMethodsRead,
     SeamsMeasure,
-    read_doubt,
-    read_evening,
+    read_interpretations,
+    read_key_uncertainty,
     read_preview,
-    read_readings,
-    read_ways,
+    read_removed_lighting,
+    read_seam_methods,
 )
 from copper_sieve.api.schemas.common import framed
 from copper_sieve.api.schemas.sets import SetRead, SetStep, SetUpdate, draft_set, read_set
@@ -116,7 +116,7 @@ def stop_preview(window: str, previewer: PreviewerDep) -> None:
 def measure_seams(set_id: int, body: SeamsMeasure, context: ContextDep) -> SeamMethodsRead:
     """Measure each method of making a set, or a draft, tileable."""
     draft = draft_set("draft", body.draft) if body.draft else None
-    return read_ways(seams.measure_seams(context, set_id, draft))
+    return read_seam_methods(seams.measure_seams(context, set_id, draft))
 
 
 @router.post("/sets/{set_id}/interpretations")
@@ -125,7 +125,7 @@ def list_interpretations(
 ) -> list[InterpretationRead]:
     """List interpretations of a photo, each with its settings and a lit picture."""
     draft = draft_set("draft", body.draft) if body.draft else None
-    return read_readings(interpretations.readings(context, set_id, body.about, draft))
+    return read_interpretations(interpretations.interpretations(context, set_id, body.about, draft))
 
 
 @router.post("/sets/{set_id}/key-uncertainties")
@@ -134,7 +134,7 @@ def measure_key_uncertainty(
 ) -> KeyUncertaintyRead:
     """Return how certain a color key is, and a color to decide next."""
     draft = draft_set("draft", body.draft) if body.draft else None
-    return read_doubt(interpretations.doubt(context, set_id, body.kind, draft))
+    return read_key_uncertainty(interpretations.key_uncertainty(context, set_id, body.kind, draft))
 
 
 @router.post("/sets/{set_id}/removed-lighting")
@@ -143,4 +143,6 @@ def measure_removed_lighting(
 ) -> RemovedLightingRead:
     """Return the lighting that delighting removes from color, and the dark blotches left."""
     draft = draft_set("draft", body.draft) if body.draft else None
-    return read_evening(removed_lighting.evening(context, set_id, body.by, draft))
+    return read_removed_lighting(
+        removed_lighting.measure_removed_lighting(context, set_id, body.by, draft)
+    )

@@ -14,7 +14,7 @@ from copper_sieve.api.schemas.targets import (
     TargetUpdate,
     read_lit_proof,
     read_target,
-    read_trial,
+    read_target_preview,
 )
 from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.services import targets
@@ -44,13 +44,15 @@ def change_target(target_id: str, body: TargetUpdate, context: ContextDep) -> Ta
 @router.delete("/targets/{target_id}", status_code=204, response_class=Response)
 def delete_target(target_id: str, context: ContextDep) -> None:
     """Delete a custom target; delivered files stay."""
-    targets.forget(context, target_id)
+    targets.delete_target(context, target_id)
 
 
 @router.post("/target-previews")
 def preview_target(body: TargetPreviewCreate, context: ContextDep) -> TargetPreviewRead:
     """Preview the files that a target, stored or not, would write for a set."""
-    return read_trial(targets.try_on(context, body.preset, body.set_id, body.environment))
+    return read_target_preview(
+        targets.preview_target(context, body.preset, body.set_id, body.environment)
+    )
 
 
 @router.post("/target-previews/renderings")

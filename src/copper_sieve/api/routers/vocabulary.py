@@ -13,7 +13,7 @@ from copper_sieve.api.schemas.vocabulary import (
     VocabularyRead,
 )
 from copper_sieve.core.codecs import CODECS
-from copper_sieve.core.codecs.registry import endings
+from copper_sieve.core.codecs.registry import suffixes
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.relief import RELIEFS
 from copper_sieve.core.operations import OPERATIONS
@@ -45,5 +45,5 @@ def get_vocabulary() -> VocabularyRead:
         if one.holds
     ]
     return VocabularyRead(
-        formats=formats, endings=endings(), kinds=kinds, operations=operations, reliefs=RELIEFS
+        formats=formats, endings=suffixes(), kinds=kinds, operations=operations, reliefs=RELIEFS
     )

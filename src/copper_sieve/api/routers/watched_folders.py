@@ -30,7 +30,7 @@ def list_watched_folders(
 @router.post("/projects/{project}/watched-folders", status_code=201)
 def watch_folder(project: str, body: WatchedFolderCreate, context: ContextDep) -> WatchedFolderRead:
     """Import the pictures of a folder on the server; a known folder is read again."""
-    number = watched_folders.follow(context, project, Path(body.path), watching=body.watching)
+    number = watched_folders.watch_folder(context, project, Path(body.path), watching=body.watching)
     found = watched_folders.of_project(context, project)
     return watched_folder_read(next(one for one in found if one.id == number))
 
@@ -38,4 +38,4 @@ def watch_folder(project: str, body: WatchedFolderCreate, context: ContextDep) -
 @router.delete("/projects/{project}/watched-folders/{folder_id}", status_code=204)
 def unwatch_folder(project: str, folder_id: int, context: ContextDep) -> None:
     """Stop watching a folder; imported sets stay."""
-    watched_folders.forget(context, project, folder_id)
+    watched_folders.unwatch_folder(context, project, folder_id)

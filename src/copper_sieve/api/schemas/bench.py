@@ -216,7 +216,7 @@ def read_preview(found: Previewed) -> PreviewRead:
     )
 
 
-def read_readings(found: list[InterpretationView]) -> list[InterpretationRead]:
+def read_interpretations(found: list[InterpretationView]) -> list[InterpretationRead]:
     """Return the response for the interpretations of a set."""
     return [
         InterpretationRead(
@@ -231,7 +231,7 @@ def read_readings(found: list[InterpretationView]) -> list[InterpretationRead]:
     ]
 
 
-def read_evening(found: RemovedLighting) -> RemovedLightingRead:
+def read_removed_lighting(found: RemovedLighting) -> RemovedLightingRead:
     """Return the response for removed lighting."""
     left = found.blotches
     return RemovedLightingRead(
@@ -243,12 +243,12 @@ def read_evening(found: RemovedLighting) -> RemovedLightingRead:
     )
 
 
-def read_doubt(found: KeyUncertainty) -> KeyUncertaintyRead:
+def read_key_uncertainty(found: KeyUncertainty) -> KeyUncertaintyRead:
     """Return the response for the uncertainty of a color key."""
     return KeyUncertaintyRead(near=found.near, uncertain=found.uncertain, like=found.like)
 
 
-def read_ways(found: SeamMethods) -> SeamMethodsRead:
+def read_seam_methods(found: SeamMethods) -> SeamMethodsRead:
     """Return the response for the seam methods."""
     return SeamMethodsRead(
         chosen=found.chosen,

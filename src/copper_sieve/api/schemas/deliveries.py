@@ -13,7 +13,7 @@ from copper_sieve.core.models.assay import Assay
 from copper_sieve.core.models.manifest import Manifest
 from copper_sieve.services.delivered import DeliverySummary, DiskStateName, PartDiskState
 from copper_sieve.services.deliveries import DeliveryRequest
-from copper_sieve.services.dry_run import Cell, DeliveryPreview, DryRunPart, each_to_each
+from copper_sieve.services.delivery_preview import Cell, DeliveryPreview, DryRunPart, cells_of
 from copper_sieve.store.delivery_rows import LightPart, StoredPart
 
 
@@ -46,7 +46,7 @@ class DeliveryCreate(RequestModel):
     def pairs(self) -> list[Cell]:
         """Return the set and target of every part."""
         return [
-            *each_to_each(self.set_ids, self.target_ids),
+            *cells_of(self.set_ids, self.target_ids),
             *((one.set_id, one.target_id) for one in self.cells),
         ]
 
@@ -238,7 +238,7 @@ def read_dry_run(part: DryRunPart) -> DryRunPartRead:
     )
 
 
-def read_look(found: DeliveryPreview) -> DeliveryPreviewRead:
+def read_delivery_preview(found: DeliveryPreview) -> DeliveryPreviewRead:
     """Return the response for the summary of a delivery."""
     return DeliveryPreviewRead(
         shown=[read_dry_run(part) for part in found.shown],
@@ -299,7 +299,7 @@ def read_delivery(found: DeliverySummary) -> DeliveryRead:
         created_at=one.created_at,
         started_at=one.started_at,
         finished_at=one.finished_at,
-        parts=[_read_part(part, found.standings.get(part.n)) for part in found.parts],
+        parts=[_read_part(part, found.disk_states.get(part.n)) for part in found.parts],
     )
 
 

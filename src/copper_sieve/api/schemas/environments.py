@@ -23,7 +23,7 @@ class EnvironmentRead(ResponseModel):
     thumbnail: str
 
 
-def read_surrounding(kept: StoredEnvironment) -> EnvironmentRead:
+def read_environment(kept: StoredEnvironment) -> EnvironmentRead:
     """Return the response for one environment."""
     return EnvironmentRead(
         id=kept.id, name=kept.name, kind=kept.kind, lamp=list(kept.lamp), strength=kept.strength,

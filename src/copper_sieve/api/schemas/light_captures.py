@@ -60,7 +60,7 @@ class CaptureComparisonRead(ResponseModel):
     shaded: float
 
 
-def read_look(found: CaptureComparison) -> CaptureComparisonRead:
+def read_capture_comparison(found: CaptureComparison) -> CaptureComparisonRead:
     """Return the response for one picture."""
     return CaptureComparisonRead(
         photo=png_url(found.photo), ours=png_url(found.ours), difference=png_url(found.difference),

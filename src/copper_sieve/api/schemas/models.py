@@ -57,7 +57,7 @@ class ModelRead(ResponseModel):
 class ModelLinkWrite(RequestModel):
     """Link a set to a model; null removes the link."""
 
-    tie: ModelLink | None
+    link: ModelLink | None
 
 
 class CreateSets(RequestModel):
@@ -152,7 +152,7 @@ class RayMissesRead(ResponseModel):
     picture: str | None
 
 
-def read_misses(found: RayMisses) -> RayMissesRead:
+def read_ray_misses(found: RayMisses) -> RayMissesRead:
     """Return the response for ray misses."""
     return RayMissesRead(
         share=found.share, cage=found.cage, widest=found.widest,
@@ -173,7 +173,7 @@ class TexturedModelRead(ResponseModel):
     address: str
 
 
-def read_dressed(delivery_id: int, one: TexturedModel) -> TexturedModelRead:
+def read_textured_model(delivery_id: int, one: TexturedModel) -> TexturedModelRead:
     """Return the response for one model of a delivery."""
     return TexturedModelRead(
         model_id=one.model.id, name=one.file_name, model=one.model.name, target_id=one.target_id,

@@ -104,7 +104,7 @@ def read_target(target: Target) -> TargetRead:
     return TargetRead(**target.preset.model_dump(), own=target.version > 0, edition=target.version)
 
 
-def read_trial(trial: Trial) -> TargetPreviewRead:
+def read_target_preview(trial: Trial) -> TargetPreviewRead:
     """Return the response for a preview."""
     export = trial.export
     return TargetPreviewRead(

@@ -8,9 +8,9 @@ import numpy as np
 import scipy  # its parts are loaded when they are used
 
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.mesh.edges import pairs_of_sides, turns_of
+from copper_sieve.core.mesh.edges import adjacent_sides, turns_of
 from copper_sieve.core.mesh.mesh import Mesh, corner_angles
-from copper_sieve.core.mesh.welding import sums, welded
+from copper_sieve.core.mesh.welding import sum_by_index, weld_vertices
 
 _HARD = np.cos(np.radians(2.0))  # normals of one edge that differ by less are one
 _PIECES = 4  # of an edge to one width, so that the nearest piece is nearly the nearest point
@@ -40,9 +40,11 @@ def smooth_curvature(mesh: Mesh) -> Float:
     for start in range(0, mesh.count, _AT_ONCE):
         some = slice(start, start + _AT_ONCE)
         own[some] = _by_normals(mesh.positions[some], mesh.normals[some])
-    corners = welded(mesh.positions, mesh.normals)
+    corners = weld_vertices(mesh.positions, mesh.normals)
     share = corner_angles(mesh.positions).reshape(-1, 1)
-    summed = sums(np.concatenate([share * np.repeat(own, 3)[:, None], share], axis=1), corners)
+    summed = sum_by_index(
+        np.concatenate([share * np.repeat(own, 3)[:, None], share], axis=1), corners
+    )
     mean = summed[:, :1] / np.maximum(summed[:, 1:], 1e-12)
     return np.asarray(mean[corners].reshape(-1, 3, 1), dtype=np.float32)
 
@@ -77,7 +79,7 @@ def hard_edges(mesh: Mesh, width: float) -> HardEdges | None:
 
     An edge that several pairs of triangles share (no surface has such) is left out.
     """
-    first, second, ends = pairs_of_sides(mesh)
+    first, second, ends = adjacent_sides(mesh)
     if not len(first):
         return None
     turns = turns_of(mesh, first, second, ends)

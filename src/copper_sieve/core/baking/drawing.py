@@ -10,20 +10,20 @@ from copper_sieve.core.baking.baked_map import BAKED_MAPS
 from copper_sieve.core.baking.from_detail import (
     Cage,
     MatchedParts,
-    found_on_detail,
-    groups,
-    usual_offset,
+    default_offset,
+    match_parts,
+    project_to_high_poly,
 )
 from copper_sieve.core.baking.measures import ModelSampler
 from copper_sieve.core.baking.options import Baked, BakeOptions
 from copper_sieve.core.baking.surface_samples import SurfaceSamples
 from copper_sieve.core.baking.uv_match import UvMatch
 from copper_sieve.core.errors import CancelledError, MeshError
-from copper_sieve.core.image.padding import nearest_covered
+from copper_sieve.core.image.padding import nearest_covered_texels
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.mesh import Mesh, unit
-from copper_sieve.core.mesh.mesh_cache import kept
-from copper_sieve.core.mesh.rasterization import Rasterization, covering, samples_in_texel
+from copper_sieve.core.mesh.mesh_cache import cached_by_mesh
+from copper_sieve.core.mesh.rasterization import Rasterization, rasterize, sample_offsets
 
 _RAYS_AT_ONCE = 4_000_000  # between two looks at whether to stop
 _MOST_AT_ONCE = 1 << 18  # places
@@ -62,7 +62,7 @@ class BakeInputs:
     def _prepare_detail(
         self, mesh: Mesh, detailed: Mesh, cage: Mesh | None, material: str | None
     ) -> None:
-        self._groups = groups(mesh, detailed, self.options.by_name)
+        self._groups = match_parts(mesh, detailed, self.options.by_name)
         if self.options.same_uvs:
             how = (self.options, material)
             self._same = UvMatch(mesh, self.uv, detailed, self._groups, *how)
@@ -71,7 +71,7 @@ class BakeInputs:
             self._cage = Cage.by_model(mesh, cage)
             return
         if self.offset is None:
-            self.offset = kept(
+            self.offset = cached_by_mesh(
                 "offset",
                 [mesh.positions, mesh.materials, mesh.uvs[self.options.uv_set], detailed.positions],
                 lambda: self._measured_offset(mesh, detailed),
@@ -82,7 +82,7 @@ class BakeInputs:
 
     def _measured_offset(self, mesh: Mesh, detailed: Mesh) -> float:
         drawn = self.uv - np.floor(self.uv.mean(1, keepdims=True))  # all tiles over each other
-        return usual_offset(mesh, detailed, SurfaceSamples.of(covering(drawn, _PROBES, _PROBES)))
+        return default_offset(mesh, detailed, SurfaceSamples.of(rasterize(drawn, _PROBES, _PROBES)))
 
     def drawn(self, place: tuple[int, int], sample: tuple[float, float]) -> list[Rasterization]:
         """Where the detailed model lies in a tile, if that is told by its UVs."""
@@ -101,7 +101,7 @@ class BakeInputs:
             if not len(some):
                 continue
             if self._cage:
-                on, met = found_on_detail(self._cage, group, some)
+                on, met = project_to_high_poly(self._cage, group, some)
                 self.measures.sent += len(some)
             elif self._same:
                 on, met = self._same.found(n, drawn[n], some)
@@ -137,11 +137,11 @@ class TileWork:
     ) -> None:
         """Draw every sample and measure it. Raises CancelledError, MeshError for an empty tile."""
         options, before = self._ground.options, self._ground.measures.sent
-        at = samples_in_texel(options.samples)
+        at = sample_offsets(options.samples)
         each = sum(BAKED_MAPS[name].rays for name in self._ground.names) * options.rays
         step = max(256, min(_MOST_AT_ONCE, _RAYS_AT_ONCE // max(1, each)))
         for n, sample in enumerate(at):
-            places = SurfaceSamples.of(covering(self._uv, options.width, options.height, sample))
+            places = SurfaceSamples.of(rasterize(self._uv, options.width, options.height, sample))
             drawn = self._ground.drawn(self._place, sample)
             for start in range(0, len(places), step):
                 if is_cancelled and is_cancelled():
@@ -181,7 +181,7 @@ class TileWork:
         """Means of the samples, in the numbers that are stored, padded to the border."""
         options, counts, missed = self._ground.options, self._counts, self._missed
         shape = (options.height, options.width)
-        found = nearest_covered((counts > 0).reshape(shape)).ravel()
+        found = nearest_covered_texels((counts > 0).reshape(shape)).ravel()
         done = Baked({}, ((counts > 0) | (missed > 0)).reshape(shape))
         for name in self._ground.names:
             one, values = BAKED_MAPS[name], self._sums.pop(name)

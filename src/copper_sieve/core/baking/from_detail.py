@@ -15,9 +15,9 @@ from copper_sieve.core.baking.surface_samples import SurfaceSamples
 from copper_sieve.core.errors import MeshError
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.mesh import Ids, Mesh, smooth_normals
-from copper_sieve.core.mesh.mesh_cache import kept
-from copper_sieve.core.mesh.rasterization import blended
-from copper_sieve.core.mesh.rays import RayMemory, RayScene, aim, meets, ray_of, whole_scene
+from copper_sieve.core.mesh.mesh_cache import cached_by_mesh
+from copper_sieve.core.mesh.rasterization import blend_attributes
+from copper_sieve.core.mesh.rays import RayMemory, RayScene, aim, first_hit, ray_of, scene_of
 
 _BLOCK = 256  # rays of one thread at a time
 _MOST_BACKS = 16  # triangles seen from behind that a ray passes
@@ -71,12 +71,12 @@ class MatchedParts:
     triangles: Ids
 
 
-def groups(simple: Mesh, detailed: Mesh, by_name: bool) -> list[MatchedParts]:
+def match_parts(simple: Mesh, detailed: Mesh, by_name: bool) -> list[MatchedParts]:
     """Return pairs of part groups with the same name except for suffixes such as low and high.
 
     Parts without a partner use the whole high-poly model; so do all without `by_name`.
     """
-    return kept(
+    return cached_by_mesh(
         "groups", [simple.positions, simple.parts, detailed.positions, detailed.parts],
         lambda: list(_groups(simple, detailed, by_name)), by_name, simple.part_names,
         detailed.part_names,
@@ -99,7 +99,7 @@ def _groups(simple: Mesh, detailed: Mesh, by_name: bool) -> Iterator[MatchedPart
                 left &= ~which
                 yield MatchedParts(which, RayScene(detailed.positions[inside]), every[inside])
     if left.any():
-        yield MatchedParts(left, whole_scene(detailed), every)
+        yield MatchedParts(left, scene_of(detailed), every)
 
 
 def _stem(name: str) -> str:
@@ -107,7 +107,7 @@ def _stem(name: str) -> str:
     return _VERSIONS.sub("", name).lower()
 
 
-def found_on_detail(
+def project_to_high_poly(
     cage: Cage, group: MatchedParts, places: SurfaceSamples
 ) -> tuple[SurfaceSamples, NDArray[np.bool_]]:
     """The first triangle seen from its front between the cage and as far behind the surface.
@@ -115,8 +115,8 @@ def found_on_detail(
     Returns where on the detailed model each place of the simple one lies, and a mask (N,) of those
     that met anything; places of the others mean nothing.
     """
-    starts = blended(cage.outer, places.triangles, places.weights)
-    ways = blended(cage.ways, places.triangles, places.weights)
+    starts = blend_attributes(cage.outer, places.triangles, places.weights)
+    ways = blend_attributes(cage.ways, places.triangles, places.weights)
     triangles = np.full(len(places), -1, dtype=np.int32)
     weights = np.zeros((len(places), 2), dtype=np.float32)
     room = RayMemory((len(places) + _BLOCK - 1) // _BLOCK)
@@ -136,7 +136,7 @@ def _search(  # noqa: PLR0917
             near = 0.0
             for _ in range(_MOST_BACKS):
                 aim(ray, bits, starts[n], ways[n], near, 1.0)
-                if not meets(scene, address, bits):
+                if not first_hit(scene, address, bits):
                     break
                 if _is_front(ray, ways[n]):
                     triangles[n] = bits[17]
@@ -150,16 +150,16 @@ def _is_front(ray: Float, way: Any) -> bool:
     return bool(ray[12] * way[0] + ray[13] * way[1] + ray[14] * way[2] <= 0)
 
 
-def usual_offset(simple: Mesh, detailed: Mesh, some: SurfaceSamples) -> float:
+def default_offset(simple: Mesh, detailed: Mesh, some: SurfaceSamples) -> float:
     """Metres by which the cage has to be off so that nearly all of `some` places find the detail.
 
     Looked for within a tenth of the model's size, both ways along the normals; half as much again.
     """
     widest = _WIDEST * max(simple.extent, 1e-9)
     cage = Cage.by_offset(simple, widest)
-    scene = whole_scene(detailed)
-    points = blended(simple.positions, some.triangles, some.weights)
-    ways = blended(cage.ways * np.float32(0.5), some.triangles, some.weights)
+    scene = scene_of(detailed)
+    points = blend_attributes(simple.positions, some.triangles, some.weights)
+    ways = blend_attributes(cage.ways * np.float32(0.5), some.triangles, some.weights)
     away = np.full(len(points), np.inf, dtype=np.float32)
     room = RayMemory((len(points) + _BLOCK - 1) // _BLOCK)
     _measure(scene.handle, room.base, points, ways, away)
@@ -177,11 +177,11 @@ def _measure(scene: int, base: int, points: Float, ways: Float, away: Float) -> 
             for sign in (1.0, -1.0):
                 way = (sign * ways[n, 0], sign * ways[n, 1], sign * ways[n, 2])
                 aim(ray, bits, points[n], way, 0.0, 1.0)
-                if meets(scene, address, bits):
+                if first_hit(scene, address, bits):
                     away[n] = min(away[n], ray[8])
 
 
-def in_tangent_space(vectors: Float, normals: Float, tangents: Float) -> Float:
+def to_tangent_space(vectors: Float, normals: Float, tangents: Float) -> Float:
     """Directions (N, 3) as a shader needs them between normals (N, 3) and tangents (N, 4).
 
     Those are between the corners' and **not** of unit length, as MikkTSpace has it (Mikkelsen

@@ -9,7 +9,7 @@ from numba import njit, prange
 
 from copper_sieve.core.baking.surface_samples import Surroundings, Texels
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.mesh.rays import RayMemory, RayScene, aim, is_blocked, meets, ray_of
+from copper_sieve.core.mesh.rays import RayMemory, RayScene, aim, first_hit, is_blocked, ray_of
 
 _BLOCK = 256  # points of one thread at a time
 _GOLDEN = 0.6180339887498949
@@ -167,6 +167,6 @@ def _inwards(  # noqa: PLR0917
                 across = z
                 x, y, z = _turned(normals[n], x, y, z)
                 aim(ray, bits, origin, (-x, -y, -z), 0.0, reach / max(across, 1e-6))
-                found = meets(scene, address, bits)
+                found = first_hit(scene, address, bits)
                 depth += min(reach, (ray[8] + step) * across) if found else reach
             out[n, 0] = depth / rays

@@ -8,16 +8,16 @@ from collections.abc import Sequence
 import numpy as np
 
 from copper_sieve.core.baking.curvature import hard_edges, near_edges, smooth_curvature
-from copper_sieve.core.baking.from_detail import in_tangent_space
+from copper_sieve.core.baking.from_detail import to_tangent_space
 from copper_sieve.core.baking.hemisphere import openness, thickness
 from copper_sieve.core.baking.options import BakeOptions
-from copper_sieve.core.baking.surface_samples import SurfaceSamples, Surroundings, planes_of
+from copper_sieve.core.baking.surface_samples import SurfaceSamples, Surroundings, triangle_normals
 from copper_sieve.core.image.encoding import srgb_to_linear
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.mesh import Mesh, unit
-from copper_sieve.core.mesh.mesh_cache import kept
-from copper_sieve.core.mesh.rasterization import blended
-from copper_sieve.core.mesh.rays import UNBOUND, RayScene, whole_scene
+from copper_sieve.core.mesh.mesh_cache import cached_by_mesh
+from copper_sieve.core.mesh.rasterization import blend_attributes
+from copper_sieve.core.mesh.rays import UNBOUND, RayScene, scene_of
 from copper_sieve.core.mesh.tangents import tangents_of
 
 _STEP = 2e-5  # of the model's size: how far above the surface rays start
@@ -39,14 +39,14 @@ class ModelSampler:
         self._on = simple if detailed is None else detailed
         self._has_detail = detailed is not None
         shape = [self._on.positions, self._on.normals]
-        self._planes = kept("planes", shape, lambda: planes_of(self._on))
+        self._planes = cached_by_mesh("planes", shape, lambda: triangle_normals(self._on))
         self._size = max(self._on.extent, 1e-9)
         self._width = options.edge_width or self._size / 100
         self._radius = options.curve_radius or _RIGHT_ANGLE * self._width
         self._thick = options.thick or self._size / 10
         self._floor = float(self._on.bounds()[0][1]) if options.ground else None
         self._tangents = (
-            kept(
+            cached_by_mesh(
                 "tangents",
                 [simple.positions, simple.normals, simple.uvs[options.uv_set]],
                 lambda: tangents_of(simple, options.uv_set),
@@ -55,8 +55,8 @@ class ModelSampler:
             else None
         )
         if "curvature" in names:
-            self._curvature = kept("curvature", shape, lambda: smooth_curvature(self._on))
-            self._edges = kept(
+            self._curvature = cached_by_mesh("curvature", shape, lambda: smooth_curvature(self._on))
+            self._edges = cached_by_mesh(
                 "edges", shape, lambda: hard_edges(self._on, self._width), self._width
             )
         self.sent = 0
@@ -66,7 +66,7 @@ class ModelSampler:
             ("part_id", self._on.part_names),
         ):
             if name in names:
-                self.colors[name] = colors_of(have)
+                self.colors[name] = interpolated_colors(have)
 
     def of(self, base: SurfaceSamples, on: SurfaceSamples) -> dict[str, Float]:
         """The value of each wanted map at N places, (N, C) float32 in the units of `BakedMap`.
@@ -84,7 +84,7 @@ class ModelSampler:
             found["thickness"] = metres / np.float32(self._thick)
             self.sent += rays * len(base)
         if "curvature" in self._names:
-            bent = blended(self._curvature, on.triangles, on.weights)
+            bent = blend_attributes(self._curvature, on.triangles, on.weights)
             bent += near_edges(self._edges, at.positions, self._width)
             found["curvature"] = 0.5 + 0.5 * np.clip(bent * np.float32(self._radius), -1, 1)
         found |= self._plain(at, on)
@@ -99,7 +99,7 @@ class ModelSampler:
         found["position"] = ((at.positions - (low + high) / 2) / longest + 0.5).astype(np.float32)
         for name, ids in (("material_id", self._on.materials), ("part_id", self._on.parts)):
             if name in self.colors:
-                codes = [linear_of(color) for color in self.colors[name].values()]
+                codes = [to_linear_colors(color) for color in self.colors[name].values()]
                 found[name] = np.array(codes, dtype=np.float32)[ids[on.triangles]]
         return found
 
@@ -135,25 +135,27 @@ class ModelSampler:
         if "normal" in self._names:
             found["normal"] = self._in_frame(base, at.normals)
         if "height" in self._names:
-            normals = unit(blended(self._simple.normals, base.triangles, base.weights))
-            under = blended(self._simple.positions, base.triangles, base.weights)
+            normals = unit(blend_attributes(self._simple.normals, base.triangles, base.weights))
+            under = blend_attributes(self._simple.positions, base.triangles, base.weights)
             found["height"] = ((at.positions - under) * normals).sum(1, keepdims=True)
         if "base_color" in self._names and self._on.colors is not None:
-            found["base_color"] = blended(self._on.colors, on.triangles, on.weights)
+            found["base_color"] = blend_attributes(self._on.colors, on.triangles, on.weights)
         return found
 
     def _in_frame(self, base: SurfaceSamples, vectors: Float) -> Float:
         assert self._tangents is not None
-        normals = blended(self._simple.normals, base.triangles, base.weights)
-        tangents = blended(self._tangents, base.triangles, base.weights)
-        return in_tangent_space(vectors, normals, tangents)
+        normals = blend_attributes(self._simple.normals, base.triangles, base.weights)
+        tangents = blend_attributes(self._tangents, base.triangles, base.weights)
+        return to_tangent_space(vectors, normals, tangents)
 
     def _scene(self, part: int | None) -> RayScene:
         """All triangles, or those of one part; built when first asked for."""
         positions, parts = self._on.positions, self._on.parts
         if part is None:
-            return whole_scene(self._on)
-        return kept("part", [positions, parts], lambda: RayScene(positions[parts == part]), part)
+            return scene_of(self._on)
+        return cached_by_mesh(
+            "part", [positions, parts], lambda: RayScene(positions[parts == part]), part
+        )
 
 
 def _apart(count: int) -> list[str]:
@@ -166,12 +168,12 @@ def _apart(count: int) -> list[str]:
     return found
 
 
-def colors_of(names: Sequence[str]) -> dict[str, str]:
+def interpolated_colors(names: Sequence[str]) -> dict[str, str]:
     """The sRGB color of each name in its mask, as #rrggbb."""
     return dict(zip(names, _apart(len(names)), strict=True))
 
 
-def linear_of(color: str) -> Float:
+def to_linear_colors(color: str) -> Float:
     """Linear light of #rrggbb (sRGB), (3,) float32."""
     codes = np.array([int(color[n : n + 2], 16) for n in (1, 3, 5)], dtype=np.float32)
     return srgb_to_linear(codes / 255)

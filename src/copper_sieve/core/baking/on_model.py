@@ -11,7 +11,7 @@ import numpy as np
 
 from copper_sieve.core.baking.bake import bake, bake_tiles
 from copper_sieve.core.baking.baked_map import BAKED_MAPS
-from copper_sieve.core.baking.measures import colors_of, linear_of
+from copper_sieve.core.baking.measures import interpolated_colors, to_linear_colors
 from copper_sieve.core.baking.options import BakeOptions
 from copper_sieve.core.errors import MeshError
 from copper_sieve.core.image.raster import Float
@@ -93,7 +93,9 @@ class OnModel:
             there = ", ".join(known[:12]) + (" …" if len(known) > 12 else "")
             asked = ", ".join(names) or "nothing"
             raise MeshError(f"the model has no {what} named {asked}. It has: {there}")
-        colors = {name: linear_of(color) for name, color in colors_of(known).items()}
+        colors = {
+            name: to_linear_colors(color) for name, color in interpolated_colors(known).items()
+        }
         others = [color for name, color in colors.items() if name not in chosen]
         if any(np.abs(colors[one] - other).max() < _SAME for one in chosen for other in others):
             raise MeshError(

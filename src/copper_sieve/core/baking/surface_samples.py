@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.mesh import Ids, Mesh, face_normals, unit
-from copper_sieve.core.mesh.rasterization import Rasterization, blended
+from copper_sieve.core.mesh.rasterization import Rasterization, blend_attributes
 
 Texels = NDArray[np.int64]
 
@@ -64,7 +64,7 @@ class Surroundings:
         lifted = np.empty_like(positions)
         corners, ahead = np.ascontiguousarray(mesh.positions), np.ascontiguousarray(mesh.normals)
         _lift(corners, ahead, places.triangles, places.weights, positions, lifted)
-        normals = unit(blended(mesh.normals, places.triangles, places.weights))
+        normals = unit(blend_attributes(mesh.normals, places.triangles, places.weights))
         planes = flat[places.triangles]
         lost = ~normals.any(1)
         normals[lost] = planes[lost]
@@ -74,7 +74,7 @@ class Surroundings:
         return cls(positions, lifted, normals, planes)
 
 
-def planes_of(mesh: Mesh) -> Float:
+def triangle_normals(mesh: Mesh) -> Float:
     """Return the normal of each triangle, (T, 3) float32; compare `Surroundings.at`."""
     return face_normals(mesh.positions)
 

@@ -11,7 +11,7 @@ from copper_sieve.core.baking.surface_samples import SurfaceSamples
 from copper_sieve.core.errors import MeshError
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.mesh import Mesh
-from copper_sieve.core.mesh.rasterization import Rasterization, blended, covering
+from copper_sieve.core.mesh.rasterization import Rasterization, blend_attributes, rasterize
 
 _PROBES = 128  # texels a side by which it is seen whether the UVs are the same
 _NOWHERE = np.float32(-1e6)  # UVs of triangles that aren't baked
@@ -42,7 +42,7 @@ class UvMatch:
              ) -> list[Rasterization]:  # fmt: skip
         """Rasterize one sample position per texel of a tile, for each group."""
         square = np.array(place, dtype=np.float32)
-        return [covering(uv - square, *size, sample) for uv in self._uvs]
+        return [rasterize(uv - square, *size, sample) for uv in self._uvs]
 
     def found(
         self, group: int, drawn: Rasterization, places: SurfaceSamples
@@ -62,15 +62,15 @@ class UvMatch:
         for across, down in tiles[:4]:
             place = (int(across), int(down))
             square = np.array(place, dtype=np.float32)
-            every = SurfaceSamples.of(covering(uv - square, _PROBES, _PROBES))
+            every = SurfaceSamples.of(rasterize(uv - square, _PROBES, _PROBES))
             count += len(every)
             both = zip(groups, self.draw(place, (_PROBES, _PROBES), (0.5, 0.5)), strict=True)
             for n, (group, drawn) in enumerate(both):
                 some = every.chosen(group.simple[every.triangles])
                 on, met = self.found(n, drawn, some)
                 some, on = some.chosen(met), on.chosen(met)
-                here = blended(simple.positions, some.triangles, some.weights)
-                there = blended(detailed.positions, on.triangles, on.weights)
+                here = blend_attributes(simple.positions, some.triangles, some.weights)
+                there = blend_attributes(detailed.positions, on.triangles, on.weights)
                 away.append(np.linalg.norm(here - there, axis=1))
         apart = np.concatenate(away) if away else np.empty(0)
         if count and (

@@ -6,12 +6,12 @@ import hashlib
 import json
 from collections.abc import Callable, Mapping
 
-from copper_sieve.core.checklist.normals import NormalStatistics, look_at_normals
-from copper_sieve.core.checklist.pictures import look_at_borders, look_at_relief, look_at_sizes
-from copper_sieve.core.checklist.uvs import look_at_islands
-from copper_sieve.core.checklist.values import look_at_color, look_at_roughness
-from copper_sieve.core.detection.content import describe
-from copper_sieve.core.detection.normal_direction import Loss, loss_seen
+from copper_sieve.core.checklist.normals import NormalStatistics, check_normals
+from copper_sieve.core.checklist.pictures import check_relief, check_sizes, check_tiling
+from copper_sieve.core.checklist.uvs import check_islands
+from copper_sieve.core.checklist.values import check_color, check_roughness
+from copper_sieve.core.detection.content import measure_content
+from copper_sieve.core.detection.normal_direction import Loss, detect_compression
 from copper_sieve.core.graph.evaluate import Cache, LoadModel, LoadSource, evaluate
 from copper_sieve.core.graph.fair_lock import computing
 from copper_sieve.core.graph.geometry import geometry_of
@@ -41,7 +41,7 @@ def checklist_key(texture_set: SetDefinition) -> str:
     return hashlib.sha256(text.encode()).hexdigest()[:32]
 
 
-def look_over(  # noqa: PLR0917
+def check_set(  # noqa: PLR0917
     texture_set: SetDefinition,
     files: Mapping[str, FileFacts],
     load: LoadSource,
@@ -77,24 +77,24 @@ def look_over(  # noqa: PLR0917
         for file in picture.files:
             loaded, lost = load(file), loss_of(file)
             with computing:
-                loss = loss_seen(lost, describe(loaded))
+                loss = detect_compression(lost, measure_content(loaded))
                 seen = _of_normals(texture_set, kind, slot, picture, loaded, loss)
             found += [one for one in seen if one.rule not in rules or file == picture.source]
             rules |= {one.rule for one in seen}
     on_model = texture_set.model is not None or geometry.sheet is not None
     with computing:
         found += [
-            *look_at_sizes(texture_set, sizes, geometry),
+            *check_sizes(texture_set, sizes, geometry),
             # Textures for UV islands of a model aren't tiled.
-            *([] if on_model else look_at_borders(texture_set, geometry, maps)),
-            *([] if found else look_at_relief(texture_set, maps)),
-            *look_at_color(texture_set, maps),
-            *look_at_roughness(texture_set, maps, names),
+            *([] if on_model else check_tiling(texture_set, geometry, maps)),
+            *([] if found else check_relief(texture_set, maps)),
+            *check_color(texture_set, maps),
+            *check_roughness(texture_set, maps, names),
         ]
     if texture_set.model and load_model:
         model = load_model(texture_set.model.source)
         with computing:
-            found += look_at_islands(texture_set, model, min(_SIDE, max(geometry.tile)))
+            found += check_islands(texture_set, model, min(_SIDE, max(geometry.tile)))
     return sorted(found, key=lambda one: _RANK.index(one.weight))
 
 
@@ -130,5 +130,5 @@ def _of_normals(  # noqa: PLR0917
     return [
         Finding(rule=seen.rule, kind=kind, weight=seen.weight, text=seen.text,
                 evidence=seen.evidence, fix=fix(seen))
-        for seen in look_at_normals(picture, imported, loss)
+        for seen in check_normals(picture, imported, loss)
     ]  # fmt: skip

@@ -45,7 +45,7 @@ class NormalStatistics:
     does: str = ""
 
 
-def look_at_normals(picture: Picture, imported: Imported, loss: Loss) -> list[NormalStatistics]:
+def check_normals(picture: Picture, imported: Imported, loss: Loss) -> list[NormalStatistics]:
     """Return the problems of how a normal map is read, most severe first.
 
     Findings that follow from another one are omitted: a wrong transfer curve also causes vectors

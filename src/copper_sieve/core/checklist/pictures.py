@@ -9,8 +9,8 @@ from copper_sieve.core.detection.relief import (
     relief_by_height,
     relief_by_occlusion,
 )
-from copper_sieve.core.detection.tiling import tiling_of_values
-from copper_sieve.core.graph.geometry import Geometry, Sizes, own_pictures, size_of
+from copper_sieve.core.detection.tiling import measure_tiling_of_values
+from copper_sieve.core.graph.geometry import Geometry, Sizes, imported_sources, size_of
 from copper_sieve.core.image.encoding import linear_to_srgb
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Float
@@ -25,14 +25,14 @@ _BROKEN = 1.25  # times the 99th percentile of the steps inside; of real tiles u
 _CONTRADICTS = -0.15  # correlation
 
 
-def look_at_sizes(texture_set: SetDefinition, sizes: Sizes, geometry: Geometry) -> list[Finding]:
+def check_sizes(texture_set: SetDefinition, sizes: Sizes, geometry: Geometry) -> list[Finding]:
     """Pictures of another shape than the set's own, which are stretched, or of fewer texels."""
     if geometry.guide is None:
         return []
     wide, high = geometry.source
     other_shape, fewer = {}, {}
     for kind, way in texture_set.maps.items():
-        for one in own_pictures(way):
+        for one in imported_sources(way):
             size = size_of(one, sizes, geometry.sheet)
             if abs(size[0] * high / (size[1] * wide) - 1) > _OTHER_SHAPE:
                 other_shape[kind] = size
@@ -72,7 +72,7 @@ def _listed(sizes: Mapping[MapKind, tuple[int, int]]) -> str:
     )
 
 
-def look_at_borders(
+def check_tiling(
     texture_set: SetDefinition, geometry: Geometry, maps: Mapping[MapKind, Float]
 ) -> list[Finding]:
     """Borders that are said to meet and do not, and pictures that end where they will repeat.
@@ -87,7 +87,7 @@ def look_at_borders(
         return []
     if kind.facts.meaning is Meaning.COLOR:
         values = linear_to_srgb(values)
-    measured, said = tiling_of_values(values), as_wrap(geometry.surface.wrap)
+    measured, said = measure_tiling_of_values(values), as_wrap(geometry.surface.wrap)
     jumps = {
         "left to right": (said.across, measured.wrap.across, measured.jump_across),
         "top to bottom": (said.down, measured.wrap.down, measured.jump_down),
@@ -114,7 +114,7 @@ def look_at_borders(
     )]  # fmt: skip
 
 
-def look_at_relief(texture_set: SetDefinition, maps: Mapping[MapKind, Float]) -> list[Finding]:
+def check_relief(texture_set: SetDefinition, maps: Mapping[MapKind, Float]) -> list[Finding]:
     """Return normals whose relief is inverted compared with another imported map.
 
     maps : imported maps: normal (H, W, 3) unit vectors, height and occlusion (H, W, 1)
@@ -135,7 +135,7 @@ def look_at_relief(texture_set: SetDefinition, maps: Mapping[MapKind, Float]) ->
 
 
 def _came_in(texture_set: SetDefinition, kind: MapKind) -> bool:
-    return bool(own_pictures(texture_set.maps[kind]))
+    return bool(imported_sources(texture_set.maps[kind]))
 
 
 def _inside_out(texture_set: SetDefinition, kind: MapKind, hint: ReliefHint) -> Finding:

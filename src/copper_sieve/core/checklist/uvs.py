@@ -6,12 +6,12 @@ from typing import cast
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.mesh.mesh import Mesh
-from copper_sieve.core.mesh.uv_facts import look_at_uvs
+from copper_sieve.core.mesh.uv_facts import check_uvs
 from copper_sieve.core.models.finding import Finding, Rule
 from copper_sieve.core.models.texture_set import SetDefinition
 
 
-def look_at_islands(texture_set: SetDefinition, model: Mesh, side: int) -> list[Finding]:
+def check_islands(texture_set: SetDefinition, model: Mesh, side: int) -> list[Finding]:
     """Return overlaps, mirrored, outside and too close UV islands, and hard edges without UV seams.
 
     model : linked to the set; side : texels of the longer side of the set or its tiles
@@ -26,5 +26,5 @@ def look_at_islands(texture_set: SetDefinition, model: Mesh, side: int) -> list[
     return [
         Finding(rule=cast(Rule, f"uv_{fact.rule}"), kind=kind, weight=fact.weight,
                 text=fact.text, evidence=fact.evidence)
-        for fact in look_at_uvs(drawn, tie.uv_set, side, sheet=texture_set.sheet)[1]
+        for fact in check_uvs(drawn, tie.uv_set, side, sheet=texture_set.sheet)[1]
     ]  # fmt: skip

@@ -33,7 +33,7 @@ _LIKE_GLASS = 0.2
 _APART = 0.2  # correlation, from which hollows and heights differ in roughness
 
 
-def look_at_color(texture_set: SetDefinition, maps: Maps) -> list[Finding]:
+def check_color(texture_set: SetDefinition, maps: Maps) -> list[Finding]:
     """A base color beyond what diffuse surfaces reflect, and metals that reflect too little.
 
     maps : base color (H, W, 3) linear light, and metallic, opacity where the set has them
@@ -109,7 +109,7 @@ def _limited(texture_set: SetDefinition) -> Fix | None:
     return Fix(title="Limit base color to sRGB 24–240", maps={MapKind.BASE_COLOR: limited})
 
 
-def look_at_roughness(
+def check_roughness(
     texture_set: SetDefinition, maps: Maps, file_names: Mapping[str, str]
 ) -> list[Finding]:
     """Roughness that is cut off at its ends, or that fits glossiness better, and the reverse.

@@ -1,8 +1,8 @@
 """Files to codes and back, one module per format; a spec comes before the pixels."""
 
 from copper_sieve.core.codecs.codec import Codec, Format, Writing
-from copper_sieve.core.codecs.reading import loss_of, read_picture, read_spec, reopen
-from copper_sieve.core.codecs.registry import CODECS, FORMATS, written_by_ending
+from copper_sieve.core.codecs.reading import compression_loss, read_picture, read_spec, reopen
+from copper_sieve.core.codecs.registry import CODECS, FORMATS, writer_for_suffix
 from copper_sieve.core.codecs.spec import DEFAULT_LIMITS, Limits, PictureSpec
 from copper_sieve.core.codecs.writing import write_picture
 
@@ -15,10 +15,10 @@ __all__ = [
     "Limits",
     "PictureSpec",
     "Writing",
-    "loss_of",
+    "compression_loss",
     "read_picture",
     "read_spec",
     "reopen",
     "write_picture",
-    "written_by_ending",
+    "writer_for_suffix",
 ]

@@ -96,7 +96,7 @@ def has_digest(codes: Codes, digest: str) -> bool:
     return way in _WAYS and codes_digest(codes, way) == digest
 
 
-def channel_facts(codes: Codes) -> list[ChannelChecksum]:
+def channel_checksum(codes: Codes) -> list[ChannelChecksum]:
     """Return statistics of each channel of a picture, (H, W, C), in cache-sized blocks of rows."""
     height, width, count = codes.shape
     planes = np.empty((count, _ROWS, width), dtype=codes.dtype)

@@ -9,7 +9,7 @@ from typing import Any
 
 from copper_sieve.core.codecs.gltf_file import GltfFile
 from copper_sieve.core.codecs.gltf_textures import image_bytes, image_of_texture
-from copper_sieve.core.codecs.meshes.damage import told_as_damaged
+from copper_sieve.core.codecs.meshes.damage import reported_as_damaged
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding
 
@@ -48,7 +48,7 @@ def gltf_materials(path: Path) -> tuple[list[GltfMaterial], Callable[[int], tupl
 
     Raises DamagedModelError, NotAPictureError.
     """
-    with told_as_damaged(path.name):
+    with reported_as_damaged(path.name):
         file = GltfFile.read(path)
         names = file.material_names
         found = [
@@ -57,7 +57,7 @@ def gltf_materials(path: Path) -> tuple[list[GltfMaterial], Callable[[int], tupl
         ]
 
     def read(image: int) -> tuple[bytes, str]:
-        with told_as_damaged(path.name):
+        with reported_as_damaged(path.name):
             return image_bytes(file, image)
 
     return found, read

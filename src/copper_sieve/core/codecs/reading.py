@@ -8,7 +8,7 @@ from pathlib import Path
 
 from copper_sieve.core.codecs.budget import check_decoded, decoded_bytes, decoding
 from copper_sieve.core.codecs.codec import Loss
-from copper_sieve.core.codecs.registry import CODECS, sniff, written_by_ending
+from copper_sieve.core.codecs.registry import CODECS, sniff, writer_for_suffix
 from copper_sieve.core.codecs.spec import (
     DEFAULT_LIMITS,
     Limits,
@@ -62,7 +62,7 @@ def read_picture(path: Path, limits: Limits = DEFAULT_LIMITS) -> tuple[PictureSp
     return spec, picture
 
 
-def loss_of(path: Path, name: str) -> Loss:
+def compression_loss(path: Path, name: str) -> Loss:
     """How much a file's format has changed its values."""
     return CODECS[name].loss(path)
 
@@ -73,7 +73,7 @@ def reopen(path: Path, level: int = 0) -> Codes:
 
     level : of its mips; 0 is the whole picture
     """
-    codec = written_by_ending(path)
+    codec = writer_for_suffix(path)
     assert codec.reopen is not None
     with _decoders_own_errors(path):
         return codec.reopen(path, level)

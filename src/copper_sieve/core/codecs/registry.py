@@ -36,11 +36,11 @@ def sniff(path: Path) -> Codec:
     for codec in sorted(CODECS.values(), key=lambda one: one.guess):
         if codec.sniff(head):
             return codec
-    known = listed(one.title for one in CODECS.values())
+    known = format_names(one.title for one in CODECS.values())
     raise NotAPictureError(f"{path.name} isn't a supported picture format. Use {known}")
 
 
-def written_by_ending(path: Path) -> Codec:
+def writer_for_suffix(path: Path) -> Codec:
     """The format that a file name asks for by its ending. Raises WriteError for an unknown one."""
     ending = path.suffix.lower()
     written = [CODECS[name] for name in FORMATS]
@@ -54,7 +54,7 @@ def written_by_ending(path: Path) -> Codec:
     )
 
 
-def endings() -> list[str]:
+def suffixes() -> list[str]:
     """All endings of files that can be read, with the dot."""
     return [ending for codec in CODECS.values() for ending in codec.endings]
 
@@ -74,7 +74,7 @@ def exact_formats(*, floats: bool = False) -> list[str]:
     return formats_that(keeps)
 
 
-def listed(names: Iterable[str], word: str = "or") -> str:
+def format_names(names: Iterable[str], word: str = "or") -> str:
     """The names as a sentence has them: "png, tga or tiff"."""
     *most, last = names
     return f"{', '.join(most)} {word} {last}" if most else last

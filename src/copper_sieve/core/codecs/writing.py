@@ -7,7 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from copper_sieve.core.codecs.codec import Writing
-from copper_sieve.core.codecs.registry import CODECS, FORMATS, formats_that, listed
+from copper_sieve.core.codecs.registry import CODECS, FORMATS, format_names, formats_that
 from copper_sieve.core.errors import WriteError
 from copper_sieve.core.image.raster import Codes, Picture
 
@@ -31,6 +31,6 @@ def write_picture(
             f"{how.format} doesn't support the compression {compression}. It supports {ways}"
         )
     if mips and not known.mips:
-        fit = listed(formats_that(lambda held: held.mips))
+        fit = format_names(formats_that(lambda held: held.mips))
         raise WriteError(f"{how.format} doesn't support mipmaps. Use {fit}")
     codec.write(path, picture, mips, replace(how, compression=compression))

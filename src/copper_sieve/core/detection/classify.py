@@ -6,12 +6,12 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from copper_sieve.core.detection.content import Content, describe
+from copper_sieve.core.detection.content import Content, measure_content
 from copper_sieve.core.detection.names import NameReading, read_name
 from copper_sieve.core.detection.normal_direction import (
     Direction,
     Loss,
-    loss_seen,
+    detect_compression,
     measure_normal_direction,
 )
 from copper_sieve.core.detection.packed_channels import ChannelGuess, guess_channels
@@ -75,9 +75,9 @@ def recognize_picture(stem: str, picture: Picture, *, loss: Loss) -> Recognition
 
     loss : known compression loss of the file format; for others, traces are detected
     """
-    reading, content = read_name(stem), describe(picture)
+    reading, content = read_name(stem), measure_content(picture)
     given = loss
-    loss = loss_seen(loss, content)
+    loss = detect_compression(loss, content)
     found = _judge(reading, content, picture)
     direction = _NO_DIRECTION
     if found.kind is MapKind.NORMAL and "B" in picture.channels:
@@ -296,7 +296,7 @@ def _about_channels(found: _Judgement, content: Content) -> list[str]:
     return []
 
 
-def likely_normal_y(recognition: Recognition) -> tuple[NormalY, str]:
+def likely_green_direction(recognition: Recognition) -> tuple[NormalY, str]:
     """The direction to go on with, and in words what of it is a guess; empty where nothing is."""
     y, leaning = recognition.normal_y, recognition.normal_leaning
     if y in set(NormalY):
@@ -312,6 +312,6 @@ def likely_normal_y(recognition: Recognition) -> tuple[NormalY, str]:
     return NormalY.UP, (f"green is read as Y+, which is a guess: {recognition.normal_reason}")
 
 
-def stated_normal_y(recognition: Recognition) -> NormalY | None:
+def stated_green_direction(recognition: Recognition) -> NormalY | None:
     """The direction as a setting, or None where it is mixed or unknown."""
     return NormalY(recognition.normal_y) if recognition.normal_y in set(NormalY) else None

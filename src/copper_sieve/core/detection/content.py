@@ -83,7 +83,7 @@ class Content:
         return self.equal
 
 
-def describe(picture: Picture) -> Content:
+def measure_content(picture: Picture) -> Content:
     """Look at a picture's values; large ones are thinned out, which keeps the values."""
     names = picture.channels[: picture.codes.shape[2]]
     codes = _thinned(picture.codes)

@@ -13,7 +13,7 @@ import numpy as np
 
 from copper_sieve.core.image.encoding import decode_color, luminance
 from copper_sieve.core.image.raster import Encoding, Float, Picture
-from copper_sieve.core.image.resize import averaged
+from copper_sieve.core.image.resize import area_average
 
 _SEEN_SIDE = 512  # texels of the longer side that are looked at
 _BAND = (0.01, 0.12)  # cycles per texel: neither the unevenness of the light nor grain
@@ -37,16 +37,16 @@ class LightEstimate:
         return self.strength >= _LIT
 
 
-def light_of(picture: Picture) -> LightEstimate:
+def estimate_light(picture: Picture) -> LightEstimate:
     """Measure a picture by its colors; alpha is left out."""
     names: list[str] = [name for name in ("R", "G", "B") if name in picture.channels] or ["Y"]
     codes = [np.ascontiguousarray(picture.channel(name)) for name in names]
     stacked = np.stack(codes * (3 if len(codes) == 1 else 1), axis=2)
-    small = averaged(stacked, _SEEN_SIDE)
-    return light_of_color(decode_color(small, picture.encoding is Encoding.SRGB))
+    small = area_average(stacked, _SEEN_SIDE)
+    return estimate_light_of_color(decode_color(small, picture.encoding is Encoding.SRGB))
 
 
-def light_of_color(color: Float) -> LightEstimate:
+def estimate_light_of_color(color: Float) -> LightEstimate:
     """Measure a color (H, W, 3) float32, linear light.
 
     The direction of the mean of exp(2i phi) over the spectrum of luminance, phi the direction

@@ -44,7 +44,7 @@ _CLEAR = 0.60
 Loss = Literal["none", "light", "heavy"]
 
 
-def loss_seen(stated: Loss, content: Content) -> Loss:
+def detect_compression(stated: Loss, content: Content) -> Loss:
     """Return the compression loss: known from the format, or detected by an 8-texel pattern."""
     return "heavy" if stated == "none" and content.blocky else stated
 

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from copper_sieve.core.image.encoding import srgb_to_linear
 from copper_sieve.core.image.raster import Codes, Float
 from copper_sieve.core.measuring.light_directions import MOST
-from copper_sieve.core.measuring.rotation_registration import rough_turns, upright
+from copper_sieve.core.measuring.rotation_registration import coarse_rotations, rectify_rotations
 from copper_sieve.core.measuring.stack import Placement
 
 _T = TypeVar("_T")
@@ -48,7 +48,9 @@ class OneSurface:
     turns: tuple[Placement, ...] | None = None
 
 
-def only_numbered(items: Iterable[_T], told: Callable[[_T], tuple[object, str]]) -> list[list[_T]]:
+def names_differ_by_number(
+    items: Iterable[_T], told: Callable[[_T], tuple[object, str]]
+) -> list[list[_T]]:
     """Pictures that only a number tells apart, as many as may be measured together, in the order
     of their numbers: that in which they were taken.
 
@@ -66,7 +68,7 @@ def only_numbered(items: Iterable[_T], told: Callable[[_T], tuple[object, str]])
     ]
 
 
-def one_surface(pictures: Sequence[Codes], vectors: int = 0) -> OneSurface | None:
+def is_one_surface(pictures: Sequence[Codes], vectors: int = 0) -> OneSurface | None:
     """What pictures of one surface have in common; None where they show several, or one light.
 
     pictures : (h, w, 3) uint8, sRGB, small copies of one size
@@ -83,14 +85,14 @@ def one_surface(pictures: Sequence[Codes], vectors: int = 0) -> OneSurface | Non
 
 def _turned(pictures: Sequence[Codes]) -> OneSurface | None:
     """The same of a sample that was turned under its lamp, by what all pictures show of it."""
-    turns = rough_turns([one.astype(np.float32) for one in pictures])
+    turns = coarse_rotations([one.astype(np.float32) for one in pictures])
     if turns is None or not _each_turned(turns):
         return None
     height, width = pictures[0].shape[:2]
     side = int(min(height, width) * _INSIDE)
     top, left = (height - side) // 2, (width - side) // 2
     laid = [
-        np.asarray(upright(one, turn)[top : top + side, left : left + side], np.uint8)
+        np.asarray(rectify_rotations(one, turn)[top : top + side, left : left + side], np.uint8)
         for one, turn in zip(pictures, turns, strict=True)
     ]
     found = _as_they_lie(laid, _SHARED_TURNED)

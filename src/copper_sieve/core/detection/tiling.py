@@ -52,14 +52,14 @@ class Tiling:
         return f"not tileable (seam {max(self.across, self.down):.2f})"
 
 
-def tiling_of(picture: Picture) -> Tiling:
+def measure_tiling(picture: Picture) -> Tiling:
     """Measure a picture by its stored codes, alpha left out."""
     names = [name for name in picture.channels if name != "A"] or list(picture.channels)
     channels = [_nearer(picture.channel(name)) for name in names]
-    return tiling_of_values(np.stack(channels, axis=2))
+    return measure_tiling_of_values(np.stack(channels, axis=2))
 
 
-def tiling_of_values(values: Float) -> Tiling:
+def measure_tiling_of_values(values: Float) -> Tiling:
     """Measure values (H, W, C) float32, in a perceptually uniform encoding."""
     values = np.nan_to_num(values, nan=0.0, posinf=1e4, neginf=-1e4)
     octaves = [values]

@@ -129,7 +129,7 @@ def check_written(
             if entry.lossy and not ok:
                 ok = expected[0].dtype != np.float32 and mean <= _LOSSY_MEAN
                 off = 0.0 if ok else _means_apart(found[0][:, :, index], expected[0][:, :, index])
-                ok = off <= most_off(entry)
+                ok = off <= largest_error(entry)
             channels.append(_channel_check(channel, largest, mean, ok=ok))
         problems = _wrong_channels(channels)
         for n, (one, other) in enumerate(zip(found[1:], expected[1:], strict=True), 1):
@@ -200,7 +200,7 @@ def _apart(found: Codes, expected: Codes) -> tuple[float, float]:
     return largest if expected.dtype == np.float32 else round(largest), float(difference.mean())
 
 
-def most_off(entry: FileEntry) -> float:
+def largest_error(entry: FileEntry) -> float:
     """Return how far channel means of a lossy file may deviate."""
     if entry.bits > 8:
         return _FLOAT

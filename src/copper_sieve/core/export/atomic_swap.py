@@ -38,7 +38,7 @@ _ABANDONED = 60.0  # seconds without a change before staged files of a dead proc
 _TRIES = 20
 
 
-def names_in(manifest: Manifest | None, manifest_name: str = FILE_NAME) -> set[str]:
+def names_in_folder(manifest: Manifest | None, manifest_name: str = FILE_NAME) -> set[str]:
     """The names that a delivery wrote, itself included, by its manifest."""
     if manifest is None:
         return set()
@@ -48,7 +48,7 @@ def names_in(manifest: Manifest | None, manifest_name: str = FILE_NAME) -> set[s
 def own_files(folder: Path, manifest_name: str = FILE_NAME) -> set[str]:
     """Return the names of files that a delivery wrote, from the manifest in the folder."""
     try:
-        return names_in(read_manifest(folder, manifest_name), manifest_name)
+        return names_in_folder(read_manifest(folder, manifest_name), manifest_name)
     except ManifestError:
         return set()
 
@@ -231,7 +231,7 @@ class StagedFolder:
 
 
 @contextlib.contextmanager
-def in_place(
+def swapped_in(
     places: Sequence[StagedFolder],
     *,
     is_cancelled: Callable[[], bool] | None = None,

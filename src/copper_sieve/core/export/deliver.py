@@ -13,7 +13,7 @@ from pathlib import Path
 
 from copper_sieve.core.codecs import FORMATS, write_picture
 from copper_sieve.core.codecs.checksums import (
-    channel_facts,
+    channel_checksum,
     file_sha256,
 )
 from copper_sieve.core.errors import (
@@ -22,21 +22,21 @@ from copper_sieve.core.errors import (
     ForeignFileError,
 )
 from copper_sieve.core.export.assay import summary
-from copper_sieve.core.export.atomic_swap import StagedFolder, flush, in_place
+from copper_sieve.core.export.atomic_swap import StagedFolder, flush, swapped_in
 from copper_sieve.core.export.content_store import ContentStore, NoContentStore, StoredFile
-from copper_sieve.core.export.documents import check_document, describe, write_document
+from copper_sieve.core.export.documents import check_document, material_of, write_document
 from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
 from copper_sieve.core.export.file_maps import FileMaps, graph_of
 from copper_sieve.core.export.reuse import (
     ReusableFiles,
+    disk_states,
     document_key,
     file_key,
-    lies_there,
+    is_intact,
     manifest_in,
-    states_of,
 )
-from copper_sieve.core.export.shared_folder import place_for
-from copper_sieve.core.export.verify_files import WrittenFile, prove
+from copper_sieve.core.export.shared_folder import staged_folder_for
+from copper_sieve.core.export.verify_files import WrittenFile, verify_channels
 from copper_sieve.core.graph.evaluate import Cache, LoadModel, LoadSource, Maps, evaluate
 from copper_sieve.core.graph.node import Plan
 from copper_sieve.core.image.raster import Picture
@@ -137,16 +137,16 @@ def deliver(
     )  # fmt: skip
     try:
         report(0.97, "replacing the folder")
-        put_in_place(staged, is_cancelled=is_cancelled)
+        swap_in(staged, is_cancelled=is_cancelled)
     finally:
         staged.place.discard()
     report(1.0, "done")
     return staged.delivered
 
 
-def put_in_place(staged: Staged, *, is_cancelled: Callable[[], bool] | None = None) -> None:
-    """Swap the staged files into their folder. Raises as `in_place`."""
-    with in_place([] if staged.is_same else [staged.place], is_cancelled=is_cancelled):
+def swap_in(staged: Staged, *, is_cancelled: Callable[[], bool] | None = None) -> None:
+    """Swap the staged files into their folder. Raises as `swapped_in`."""
+    with swapped_in([] if staged.is_same else [staged.place], is_cancelled=is_cancelled):
         pass
 
 
@@ -175,18 +175,18 @@ def stage(
         raise ForeignFileError(f"{folder} is a file. Move it or choose another folder")
     graph = graph_of(export, sizes)
     try:
-        place = place_for(folder, token, way.manifest_name, root)
+        place = staged_folder_for(folder, token, way.manifest_name, root)
     except OSError as error:
         raise _unwritable(folder, error) from error
     try:
         manifest = manifest_in(place.folder, way.manifest_name)
-        for name, state in states_of(place.folder, manifest, export, way.manifest_name).items():
+        for name, state in disk_states(place.folder, manifest, export, way.manifest_name).items():
             if state == "foreign":
                 raise ForeignFileError(
                     f"{folder / name} already exists and wasn't written by a delivery. Move "
                     "it or choose another folder"
                 )
-        earlier = lies_there(
+        earlier = is_intact(
             place.folder, manifest, export, graph,
             proven=way.proven, rewrite=way.rewrite, delete_obsolete=way.delete_obsolete,
         )  # fmt: skip
@@ -215,7 +215,7 @@ def _unwritable(folder: Path, error: OSError) -> DeliveryError:
     )
 
 
-def untouched(
+def unchanged_delivery(
     export: ExportPlan,
     folder: Path,
     *,
@@ -226,12 +226,12 @@ def untouched(
 
     Nothing is computed or written. Raises PlanError, MissingMapError.
     """
-    place = place_for(folder, "", way.manifest_name)
+    place = staged_folder_for(folder, "", way.manifest_name)
     manifest = manifest_in(folder, way.manifest_name)
     if manifest is None or way.rewrite:
         return None
     graph = graph_of(export, sizes)
-    earlier = lies_there(
+    earlier = is_intact(
         place.folder,
         manifest,
         export,
@@ -356,13 +356,13 @@ class _Stager:
                 # The verification of a file takes the digests computed before it. The content of a
                 # lossy file is its decoded content, which is unknown before it is written.
                 lossy = FORMATS[file.spec.format].loses(file.spec.writing.compression)
-                facts = None if lossy else provers.submit(channel_facts, picture.codes)
+                facts = None if lossy else provers.submit(channel_checksum, picture.codes)
                 write_picture(path, picture, file.spec.writing, mips)
                 provers.submit(flush, path)  # now, so that nothing has to be awaited at the end
                 digest = provers.submit(file_sha256, path)
                 key = file_key(self.export, self.graph, file)
                 written = WrittenFile(path, file, levels, facts, digest, key)
-                proving.append(provers.submit(prove, written, self.graph))
+                proving.append(provers.submit(verify_channels, written, self.graph))
         results = [one.result() for one in proving]
         return [entry for entry, _ in results], [check for _, check in results]
 
@@ -370,7 +370,7 @@ class _Stager:
         self, working: Path, export: ExportPlan, files: list[FileEntry]
     ) -> tuple[list[DocumentEntry], list[FileCheck]]:
         """Documents are cheap: all are written, and identical ones stay the existing files."""
-        material = describe(export.texture_set, export.preset, export.size, export.files)
+        material = material_of(export.texture_set, export.preset, export.size, export.files)
         keys = {one.name: one.written_key or "" for one in files}
         entries = []
         for n, (name, spec) in enumerate(

@@ -7,20 +7,20 @@ from pathlib import Path
 
 from copper_sieve.core.codecs.checksums import file_sha256
 from copper_sieve.core.codecs.documents.gltf import (
-    held_by_gltf,
+    maps_supported_by_gltf,
     read_glb_images,
     read_gltf_files,
 )
 from copper_sieve.core.codecs.documents.material import DocumentMaterial, TextureBinding
 from copper_sieve.core.codecs.documents.materialx import (
     encode_materialx,
-    held_by_materialx,
+    maps_supported_by_materialx,
     read_materialx_files,
 )
 from copper_sieve.core.codecs.documents.usd import (
     encode_usda,
     encode_usdz,
-    held_by_usd,
+    maps_supported_by_usd,
     read_usda_files,
     read_usdz_files,
 )
@@ -42,7 +42,7 @@ _SURFACE = {
 }  # fmt: skip
 
 
-def describe(
+def material_of(
     texture_set: SetDefinition,
     preset: TargetPreset,
     size: tuple[int, int],
@@ -51,8 +51,8 @@ def describe(
     """The material that the files of a target make together."""
     surface, sheet = texture_set.surface, texture_set.sheet
     width = surface.tile_size / (sheet.columns if sheet else 1)
-    held = {slot.map for file in files for slot in file.slots.values()}
-    uses = {kind: use for kind in MapKind if kind in held and (use := _use(files, kind))}
+    present = {slot.map for file in files for slot in file.slots.values()}
+    uses = {kind: use for kind in MapKind if kind in present and (use := _use(files, kind))}
     values = {
         kind: one.value
         for kind, one in texture_set.maps.items()
@@ -99,21 +99,21 @@ def _use(files: Sequence[PackedFile], kind: MapKind) -> TextureBinding | None:
     return None
 
 
-def held(material: DocumentMaterial, spec: DocumentSpec) -> list[MapKind]:
+def maps_in_document(material: DocumentMaterial, spec: DocumentSpec) -> list[MapKind]:
     """The maps that a document of this kind takes."""
     if spec.format in ("glb", "gltf"):
-        return held_by_gltf(material)
+        return maps_supported_by_gltf(material)
     if spec.format == "materialx":
-        return held_by_materialx(material, spec.model)
-    return held_by_usd(material)
+        return maps_supported_by_materialx(material, spec.model)
+    return maps_supported_by_usd(material)
 
 
-def left_out(
+def maps_left_out(
     material: DocumentMaterial, spec: DocumentSpec, files: Sequence[PackedFile]
 ) -> list[MapKind]:
     """Maps of a surface that the files hold and the document cannot take from them."""
     there = {kind for file in files for slot in file.slots.values() for kind in slot.maps}
-    taken = set(held(material, spec))
+    taken = set(maps_in_document(material, spec))
     if spec.format in ("glb", "gltf"):
         there.discard(MapKind.HEIGHT)  # glTF knows none
     return [kind for kind in MapKind if kind in (there & _SURFACE) - taken]
@@ -141,7 +141,7 @@ def write_document(
         sha256=file_sha256(path),
         bytes=path.stat().st_size,
         format=spec.format,
-        textures=tuple(material.textures(held(material, spec))),
+        textures=tuple(material.textures(maps_in_document(material, spec))),
     )
 
 

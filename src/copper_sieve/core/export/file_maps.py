@@ -16,9 +16,9 @@ from copper_sieve.core.graph.geometry import Sizes
 from copper_sieve.core.graph.node import Plan
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.image.padding import Index, Mask, gathered, nearest_covered
+from copper_sieve.core.image.padding import Index, Mask, gather, nearest_covered_texels
 from copper_sieve.core.image.raster import Codes, Picture, Raster
-from copper_sieve.core.image.reduction import mip_chain, reduced
+from copper_sieve.core.image.reduction import mip_chain, reduce_picture
 from copper_sieve.core.image.wrap import as_wrap
 from copper_sieve.core.targets.target_preset import FileSpec
 
@@ -101,11 +101,11 @@ class FileMaps:
         alone = self._packing.coverage or self._packing.geometry.sheet
         wrap = False if alone else self._packing.texture_set.surface.wrap
         reach = padding.texels if padding.mode == "texels" else None
-        return nearest_covered(covered, reach=reach, wrap=as_wrap(wrap))
+        return nearest_covered_texels(covered, reach=reach, wrap=as_wrap(wrap))
 
     @staticmethod
     def _grown(one: Raster, found: Index) -> Raster:
-        return Raster(gathered(one.pixels, found), one.meaning)
+        return Raster(gather(one.pixels, found), one.meaning)
 
     def at(self, size: tuple[int, int]) -> Maps:
         """All maps at the size of a file."""
@@ -116,7 +116,7 @@ class FileMaps:
         if size not in self._sizes:
             same = all(one.size == size for one in self._maps.values())
             how = self._packing.reduction
-            self._sizes[size] = self._maps if same else reduced(self._maps, *size, how)
+            self._sizes[size] = self._maps if same else reduce_picture(self._maps, *size, how)
         return self._sizes[size]
 
     def picture(self, file: PackedFile) -> Picture:
@@ -145,7 +145,7 @@ class FileMaps:
         return levels
 
 
-def as_read_back(picture: Picture, spec: FileSpec) -> Picture:
+def quantized_as_written(picture: Picture, spec: FileSpec) -> Picture:
     """The codes that a reader gets of a picture written so; the same where nothing is lost."""
     known = FORMATS[spec.format]
     if not known.loses(spec.writing.compression):

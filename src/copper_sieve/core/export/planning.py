@@ -8,9 +8,16 @@ from dataclasses import dataclass, field
 
 from copper_sieve.core.codecs import CODECS, FORMATS
 from copper_sieve.core.errors import MissingMapError
-from copper_sieve.core.export.documents import describe, left_out
+from copper_sieve.core.export.documents import maps_left_out, material_of
 from copper_sieve.core.export.export_plan import ExportPlan, PackedFile, Remark
-from copper_sieve.core.graph.geometry import Geometry, Size, Sizes, geometry_of, prepared, size_of
+from copper_sieve.core.graph.geometry import (
+    Geometry,
+    Size,
+    Sizes,
+    geometry_of,
+    prepared_size,
+    size_of,
+)
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.image.resize import fit_size
@@ -117,7 +124,7 @@ def plan_export(
         preset = preset.model_copy(update={"padding": padding})
     rule = preset.size.side(max(geometry.tile))
     size = fit_size(*geometry.tile, rule if longer_side is None else longer_side)
-    resolver = _Resolver(prepared(texture_set, geometry), preset.dielectric_f0)
+    resolver = _Resolver(prepared_size(texture_set, geometry), preset.dielectric_f0)
     if geometry.sheet:
         preset = _for_tiles(resolver, preset, texture_set, geometry.sheet)
     if preset.size.mode == "power_of_two" and (odd := [s for s in size if s & (s - 1)]):
@@ -344,9 +351,9 @@ def _remark_on_documents(
     """Maps that files hold and a document cannot take from them."""
     if not documents:
         return
-    material = describe(resolver.texture_set, preset, size, files)
+    material = material_of(resolver.texture_set, preset, size, files)
     for name, document in zip(documents, preset.documents, strict=True):
-        if kinds := left_out(material, document, files):
+        if kinds := maps_left_out(material, document, files):
             titles = " and ".join(kind.facts.title.lower() for kind in kinds)
             resolver.note(
                 "warning", f"{name} doesn't refer to {titles}, which it needs in other channels"

@@ -18,8 +18,8 @@ from typing import Any
 from copper_sieve.core.codecs.checksums import known_sha256
 from copper_sieve.core.errors import ForeignFileError, ManifestError
 from copper_sieve.core.export.assay import check_file, read_manifest
-from copper_sieve.core.export.atomic_swap import names_in
-from copper_sieve.core.export.documents import check_document, describe
+from copper_sieve.core.export.atomic_swap import names_in_folder
+from copper_sieve.core.export.documents import check_document, material_of
 from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
 from copper_sieve.core.graph.node import Plan
 from copper_sieve.core.image.map_kind import MapKind
@@ -62,7 +62,7 @@ def file_key(export: ExportPlan, graph: Plan, file: PackedFile) -> str:
 
 def document_key(export: ExportPlan, graph: Plan, n: int, file_keys: Mapping[str, str]) -> str:
     """Return a key that is equal for equal documents with equal textures."""
-    material = describe(export.texture_set, export.preset, export.size, export.files)
+    material = material_of(export.texture_set, export.preset, export.size, export.files)
     return _digest({
         "version": _DOCUMENT_VERSION,
         "name": export.documents[n],
@@ -138,7 +138,7 @@ def manifest_in(folder: Path, name: str = FILE_NAME) -> Manifest | None:
         return None
 
 
-def lies_there(
+def is_intact(
     folder: Path,
     manifest: Manifest | None,
     export: ExportPlan,
@@ -181,7 +181,7 @@ def lies_there(
     return found
 
 
-def differing(manifest: Manifest, export: ExportPlan, graph: Plan) -> tuple[int, int]:
+def modified_names(manifest: Manifest, export: ExportPlan, graph: Plan) -> tuple[int, int]:
     """Return how many files and documents of a plan differ from a manifest, and their total number.
     Only reads the manifest.
     """
@@ -225,12 +225,12 @@ def _keys(export: ExportPlan, graph: Plan) -> tuple[dict[str, str], dict[str, st
 def replaced_files(
     folder: Path, export: ExportPlan, manifest_name: str = FILE_NAME
 ) -> dict[str, str]:
-    """What becomes of each file in a folder; see `states_of`. Raises ForeignFileError where a file
+    """What becomes of each file in a folder; see `disk_states`. Raises ForeignFileError where a file
     lies in its place."""
-    return states_of(folder, manifest_in(folder, manifest_name), export, manifest_name)
+    return disk_states(folder, manifest_in(folder, manifest_name), export, manifest_name)
 
 
-def states_of(
+def disk_states(
     folder: Path, manifest: Manifest | None, export: ExportPlan, manifest_name: str
 ) -> dict[str, str]:
     """What becomes of each file: "new", "replaces" (ours), "foreign" (blocked), or "left", where an
@@ -238,13 +238,13 @@ def states_of(
     if folder.exists() and not folder.is_dir():
         raise ForeignFileError(f"{folder} is a file. Move it or choose another folder")
     names = [*(file.name for file in export.files), *export.documents, manifest_name]
-    ours = names_in(manifest, manifest_name)
+    ours = names_in_folder(manifest, manifest_name)
     states = {True: "replaces", False: "foreign"}
     found = {name: states[name in ours] if (folder / name).exists() else "new" for name in names}
-    return {**found, **dict.fromkeys(left_names(folder, manifest, export), "left")}
+    return {**found, **dict.fromkeys(kept_names(folder, manifest, export), "left")}
 
 
-def left_names(folder: Path, manifest: Manifest | None, export: ExportPlan) -> list[str]:
+def kept_names(folder: Path, manifest: Manifest | None, export: ExportPlan) -> list[str]:
     """The files of an earlier delivery there that a plan does not have."""
     if manifest is None:
         return []

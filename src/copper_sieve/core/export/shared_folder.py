@@ -23,7 +23,7 @@ from copper_sieve.core.untrusted_paths import AnchoredFolder, check_inside_folde
 _LIST = "list.json"
 
 
-def place_for(
+def staged_folder_for(
     folder: Path, token: str, manifest_name: str = FILE_NAME, root: Path | None = None
 ) -> StagedFolder:
     """Return how files are put in place in a folder; see `StagedFolder`.

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from copper_sieve.core.codecs import FORMATS, reopen
-from copper_sieve.core.codecs.checksums import ChannelChecksum, channel_facts, codes_digest
+from copper_sieve.core.codecs.checksums import ChannelChecksum, channel_checksum, codes_digest
 from copper_sieve.core.export.assay import check_written
 from copper_sieve.core.export.export_plan import PackedFile
 from copper_sieve.core.graph.node import Plan
@@ -29,12 +29,12 @@ class WrittenFile:
     key: str
 
 
-def prove(written: WrittenFile, graph: Plan) -> tuple[FileEntry, FileCheck]:
+def verify_channels(written: WrittenFile, graph: Plan) -> tuple[FileEntry, FileCheck]:
     """Read a file back: return its manifest entry and whether its content is as expected."""
     path, file, levels = written.path, written.file, written.levels
     lossy = written.facts is None
     found = [reopen(path, n)[:, :, : len(file.slots)] for n in range(len(levels))]
-    facts = written.facts.result() if written.facts else channel_facts(found[0])
+    facts = written.facts.result() if written.facts else channel_checksum(found[0])
     entry = FileEntry(
         name=file.name,
         sha256=written.sha256.result(),

@@ -12,7 +12,7 @@ import numpy as np
 from copper_sieve.core.baking import OnModel
 from copper_sieve.core.errors import CancelledError, MeshError
 from copper_sieve.core.graph.fair_lock import computing
-from copper_sieve.core.graph.measured import light_of, measured_from
+from copper_sieve.core.graph.measured import light_of_capture, measure_node
 from copper_sieve.core.graph.node import DEPTH, Node, Plan
 from copper_sieve.core.image.encoding import (
     decode_color,
@@ -23,7 +23,7 @@ from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.meaning import as_meaning
 from copper_sieve.core.image.normals import encoded_to_vectors, with_rebuilt_z
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture, Raster
-from copper_sieve.core.image.reduction import nearest, reduced
+from copper_sieve.core.image.reduction import reduce_nearest, reduce_picture
 from copper_sieve.core.image.resize import resize
 from copper_sieve.core.image.tile_layout import TileLayout
 from copper_sieve.core.mesh.mesh import Mesh
@@ -222,7 +222,7 @@ def _compute(
             for name, key in node.inputs.items()
         }
         with computing:
-            return reduced(maps, width, height, node.reduction)[node.kind].pixels
+            return reduce_picture(maps, width, height, node.reduction)[node.kind].pixels
     if node.step is not None:
         with computing:
             return node.step.run(
@@ -250,7 +250,7 @@ def _compute(
     if node.sheet:
         return _laid_on_sheet(node, definition, node.sheet, pictures)
     raster = picture_to_map(pictures.take(definition.source), node.kind, definition)
-    return (nearest if node.nearest else resize)(raster, width, height).pixels
+    return (reduce_nearest if node.nearest else resize)(raster, width, height).pixels
 
 
 def _measured(
@@ -269,10 +269,10 @@ def _measured(
 
     with computing:
         if node.shot:
-            return light_of(node.shot, node.size, pictures.take)
+            return light_of_capture(node.shot, node.size, pictures.take)
         assert node.shots
         lights = {name: found[key] for name, key in node.inputs.items()}
-        return measured_from(node.shots, node.size, lights, pictures.take, between)
+        return measure_node(node.shots, node.size, lights, pictures.take, between)
 
 
 def _laid_on_sheet(node: Node, picture: Imported, sheet: TileLayout, pictures: _Pictures) -> Float:
@@ -280,7 +280,7 @@ def _laid_on_sheet(node: Node, picture: Imported, sheet: TileLayout, pictures: _
     size, tiles = sheet.tile_size(node.size), {}
     for number, source in (picture.tiles or {0: picture.source}).items():
         raster = picture_to_map(pictures.take(source), node.kind, picture)
-        tiles[number] = (nearest if node.nearest else resize)(raster, *size).pixels
+        tiles[number] = (reduce_nearest if node.nearest else resize)(raster, *size).pixels
     if not picture.tiles:
         tiles = dict.fromkeys(sheet.numbers, tiles[0])
     return sheet.laid(tiles, node.size, np.array(node.kind.facts.neutral, dtype=np.float32))

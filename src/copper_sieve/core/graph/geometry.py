@@ -102,7 +102,7 @@ def geometry_of(texture_set: SetDefinition, sizes: Sizes) -> Geometry:
     sizes : width and height of each of its pictures by SHA-256
     """
     prepare, surface = texture_set.prepare, texture_set.surface
-    guide = guide_of(texture_set, sizes)
+    guide = reference_map_of(texture_set, sizes)
     if guide is None:
         below = texture_set.parts.get("below")
         of = geometry_of(below.texture_set, sizes) if below else None
@@ -157,28 +157,28 @@ def _with_depth(texture_set: SetDefinition) -> SurfaceSpec:
     return surface.model_copy(update={"depth": made.resolve(height.parameters)[made.states_depth]})
 
 
-def prepared(texture_set: SetDefinition, geometry: Geometry) -> SetDefinition:
+def prepared_size(texture_set: SetDefinition, geometry: Geometry) -> SetDefinition:
     """Return the set with its surface after preparation."""
     return texture_set.model_copy(update={"surface": geometry.surface})
 
 
-def guide_of(texture_set: SetDefinition, sizes: Sizes) -> Guide | None:
+def reference_map_of(texture_set: SetDefinition, sizes: Sizes) -> Guide | None:
     """The picture by which a set is prepared: its base color's, else its largest; None without."""
     base = texture_set.maps.get(MapKind.BASE_COLOR)
-    for one in own_pictures(base) if base else []:
+    for one in imported_sources(base) if base else []:
         return MapKind.BASE_COLOR, one
     shots = texture_set.shots
     measured = {k: d for k, d in texture_set.maps.items() if shots and is_measured(d)}
     for kind in (MapKind.BASE_COLOR, *measured):
         if isinstance(way := measured.get(kind), Derived):
             return kind, way
-    own = [(kind, one) for kind, d in texture_set.maps.items() for one in own_pictures(d)]
+    own = [(kind, one) for kind, d in texture_set.maps.items() for one in imported_sources(d)]
     if not own:
         return None
     return max(own, key=lambda pair: math.prod(size_of(pair[1], sizes, None)))
 
 
-def own_pictures(definition: Any) -> list[Imported]:
+def imported_sources(definition: Any) -> list[Imported]:
     """The pictures of a map that show the set's own surface: none that is laid over it."""
     if not isinstance(definition, Derived):
         return imported_in(definition)

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 
 from copper_sieve.core.image.raster import Float, Picture
-from copper_sieve.core.measuring.flat_field import evenness_of
-from copper_sieve.core.measuring.measure import surface_of
+from copper_sieve.core.measuring.flat_field import flat_field_of
+from copper_sieve.core.measuring.measure import measure_stack
 from copper_sieve.core.measuring.simd_batch import F0
-from copper_sieve.core.measuring.stack import Capture, CaptureStack, codes_of, reduced_light
+from copper_sieve.core.measuring.stack import Capture, CaptureStack, codes_of, reduce_light
 from copper_sieve.core.models.light_captures import CaptureSpec, CapturesSpec
 from copper_sieve.core.operations.measured.from_captures import joined
 
@@ -19,12 +19,12 @@ Size = tuple[int, int]
 Take = Callable[[str], Picture]  # a picture by its SHA-256
 
 
-def light_of(shot: CaptureSpec, size: Size, take: Take) -> Float:
+def light_of_capture(shot: CaptureSpec, size: Size, take: Take) -> Float:
     """A picture in linear light at a smaller size, (H, W, 3) float32; NaN where it is clipped."""
-    return reduced_light(codes_of(take(shot.source), shot.encoding), *size)
+    return reduce_light(codes_of(take(shot.source), shot.encoding), *size)
 
 
-def measured_from(
+def measure_node(
     shots: CapturesSpec,
     size: Size,
     lights: Mapping[str, Float],
@@ -33,26 +33,26 @@ def measured_from(
 ) -> Float:
     """Return all measured quantities, (H, W, 10) float32; see `from_captures.joined`.
 
-    size, lights : see `stack_of`
+    size, lights : see `capture_stack_of`
     Raises MeasureError with a remedy.
     """
     ball = shots.ball.ball(size[0]) if shots.ball else None
-    return joined(surface_of(stack_of(shots, size, lights, take), ball, on_progress))
+    return joined(measure_stack(capture_stack_of(shots, size, lights, take), ball, on_progress))
 
 
-def stack_of(
+def capture_stack_of(
     shots: CapturesSpec, size: Size, lights: Mapping[str, Float], take: Take
 ) -> CaptureStack:
     """Return the used pictures with their placements and lights.
 
     size : of the measurement
-    lights : reduced pictures by index among the used ones, from `light_of`; empty: the pictures
+    lights : reduced pictures by index among the used ones, from `light_of_capture`; empty: the pictures
     have that size
     """
     width = size[0]
     even = None
     if shots.paper:
-        even = evenness_of(codes_of(take(shots.paper)), "the flat-field picture")
+        even = flat_field_of(codes_of(take(shots.paper)), "the flat-field picture")
     each = [
         Capture(
             lights[str(n)] if lights else codes_of(take(one.source), one.encoding),

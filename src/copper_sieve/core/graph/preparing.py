@@ -72,9 +72,11 @@ class PreparationStep:
         if self.name == "frame":
             return apply_frame(picture, prepare.frame.frame(), meaning, size)
         if self.name == "places":
-            return plan_inpaint(picture, outlines(prepare, self.shape))
+            return plan_inpaint(picture, mark_outlines(prepare, self.shape))
         if self.name == "marks":
-            return apply_inpaint(picture, outlines(prepare, self.shape), inputs["plan"], meaning)
+            return apply_inpaint(
+                picture, mark_outlines(prepare, self.shape), inputs["plan"], meaning
+            )
         if self.name == "light":
             assert prepare.light is not None
             light = prepare.light
@@ -88,7 +90,7 @@ class PreparationStep:
         return apply_tile(picture, plan, meaning, size)
 
 
-def steps_of(
+def preparation_steps(
     prepare: Preparation, kind: MapKind, picture: Imported | Derived | None = None
 ) -> list[StepName]:
     """Return the preparation steps for a map type, in order, without plans.
@@ -106,13 +108,13 @@ def steps_of(
     return steps
 
 
-def outlines(prepare: Preparation, shape: Size) -> list[Outline]:
+def mark_outlines(prepare: Preparation, shape: Size) -> list[Outline]:
     """The marks' outlines as fractions of the framed picture."""
     inverse = np.linalg.inv(prepare.frame.frame().mapping(*shape))
     return [transform(mark.outline, inverse) for mark in prepare.marks]
 
 
-def planned_size(geometry: Geometry, working: Size) -> Size:
+def size_after(geometry: Geometry, working: Size) -> Size:
     """Return the size of the framed reference map at which blemishes and seams are planned: equal
     for all results, but not larger than the working size of a preview.
     """
@@ -157,7 +159,7 @@ class Preparer:
     def picture(self, kind: MapKind, picture: Pictured) -> str:
         """The key of a picture after all of its steps."""
         size = self._geometry.before_seams(self._working)
-        steps = steps_of(self._prepare, kind, picture)
+        steps = preparation_steps(self._prepare, kind, picture)
         key = self._framed(kind, picture, size, passing=len(steps) > 1)
         for name in steps[1:]:
             inputs = {"picture": key}
@@ -179,14 +181,14 @@ class Preparer:
     def _places(self) -> str:
         """The plan by which marks are filled, made on the guide at one size for all."""
         assert self._guide is not None
-        size = planned_size(self._geometry, self._working)
+        size = size_after(self._geometry, self._working)
         inputs = {"picture": self._framed(*self._guide, size, passing=True)}
         return self._step("places", *self._guide, inputs, (len(self._prepare.marks), 2))
 
     def _cuts(self) -> str:
         """Return the plan of the seam cut, computed on the reference map before delighting."""
         assert self._guide is not None
-        size = planned_size(self._geometry, self._working)
+        size = size_after(self._geometry, self._working)
         key = self._framed(*self._guide, size, passing=True)
         if self._prepare.marks:
             inputs = {"picture": key, "plan": self._places()}

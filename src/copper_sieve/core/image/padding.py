@@ -22,7 +22,7 @@ _FAR = 1 << 30
 _STRIP = 64  # columns
 
 
-def nearest_covered(
+def nearest_covered_texels(
     covered: Mask, *, reach: float | None = None, wrap: Wrap | bool = False
 ) -> Index:
     """For each texel the flat index of the nearest covered one; of itself where it is covered.
@@ -44,8 +44,8 @@ def nearest_covered(
     return found
 
 
-def gathered(pixels: Float, found: Index) -> Float:
-    """Each texel's value from where `nearest_covered` says: (H, W, C) float32."""
+def gather(pixels: Float, found: Index) -> Float:
+    """Each texel's value from where `nearest_covered_texels` says: (H, W, C) float32."""
     flat = pixels.reshape(-1, pixels.shape[2])
     out = array_pool.empty(*pixels.shape)
     _gather(np.ascontiguousarray(flat), found, out)
@@ -141,6 +141,6 @@ def _amid(ways: Any, c: int, wrap: bool) -> bool:
     return left == 0 and right == 0
 
 
-def padded(pixels: Float, covered: Mask, **options: Any) -> Float:
-    """One map padded; see `nearest_covered`. (H, W, C) float32."""
-    return gathered(pixels, nearest_covered(covered, **options))
+def pad_coverage(pixels: Float, covered: Mask, **options: Any) -> Float:
+    """One map padded; see `nearest_covered_texels`. (H, W, C) float32."""
+    return gather(pixels, nearest_covered_texels(covered, **options))

@@ -64,7 +64,7 @@ def from_mirror_ball(ball: Float, width: int = 1024) -> Float:
     )
 
 
-def brightest(light: Float) -> tuple[tuple[float, float, float], float, float]:
+def brightest_direction(light: Float) -> tuple[tuple[float, float, float], float, float]:
     """Return the direction of the most light, its luminance divided by the mean, and the mean.
 
     light : (H, W, 3) float32, linear. Texels are weighted by their solid angle.

@@ -31,7 +31,7 @@ _NO_NORMAL = np.empty((0, 0, 3), dtype=np.float32)
 _NEAR_ENOUGH = 0.01  # share of texels by which the coverage may be off before ties are broken
 
 
-def reduced(
+def reduce_picture(
     maps: Maps, width: int, height: int, how: Reduction = "appearance"
 ) -> dict[MapKind, Raster]:
     """Return all maps of a set at a smaller size; larger ones are interpolated.
@@ -41,7 +41,7 @@ def reduced(
     if how == "appearance" and all(_covers(one, width, height) for one in maps.values()):
         return _Average.of(maps).at(width, height).maps()
     if how == "nearest":
-        return {kind: nearest(one, width, height) for kind, one in maps.items()}
+        return {kind: reduce_nearest(one, width, height) for kind, one in maps.items()}
     return {kind: resize(one, width, height) for kind, one in maps.items()}
 
 
@@ -52,7 +52,7 @@ def mip_chain(maps: Maps, how: Reduction = "appearance") -> Iterator[dict[MapKin
     while width > 1 or height > 1:
         width, height = max(1, width // 2), max(1, height // 2)
         if how == "nearest":
-            yield reduced(maps, width, height, how)
+            yield reduce_picture(maps, width, height, how)
         else:
             average = average.at(width, height)
             yield average.maps()
@@ -66,7 +66,7 @@ def mip_sizes(width: int, height: int) -> list[tuple[int, int]]:
     return sizes
 
 
-def nearest(raster: Raster, width: int, height: int) -> Raster:
+def reduce_nearest(raster: Raster, width: int, height: int) -> Raster:
     """Each texel takes the value of the one under its centre; nothing is mixed."""
     rows = (np.arange(height) * 2 + 1) * raster.size[1] // (2 * height)
     columns = (np.arange(width) * 2 + 1) * raster.size[0] // (2 * width)
@@ -118,7 +118,7 @@ class _Average:
                 around = _NO_NORMAL if normal is None else normal
                 _roughness(pixels, around, kind is MapKind.GLOSSINESS, values)
             elif kind is MapKind.OPACITY and self._coverage is not None:
-                values = with_coverage(pixels, self._coverage)
+                values = preserve_coverage(pixels, self._coverage)
             out[kind] = Raster(np.asarray(values, dtype=np.float32), kind.facts.meaning)
         return out
 
@@ -153,7 +153,7 @@ def _roughness(squared: Float, normal: Float, glossy: bool, out: Float) -> None:
             out[r, c, 0] = one - rough if glossy else rough
 
 
-def with_coverage(opacity: Float, coverage: float) -> Float:
+def preserve_coverage(opacity: Float, coverage: float) -> Float:
     """Opacity scaled so that as many texels as before lie at or above one half.
 
     opacity : (H, W, 1), [0, 1]; coverage : the share that a cut at one half should let stand

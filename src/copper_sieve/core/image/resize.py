@@ -48,7 +48,7 @@ def fit_size(width: int, height: int, longer_side: int | None) -> tuple[int, int
     return max(1, round(width * scale)), max(1, round(height * scale))
 
 
-def averaged(values: NDArray[Number], longer_side: int) -> NDArray[Number]:
+def area_average(values: NDArray[Number], longer_side: int) -> NDArray[Number]:
     """Values or codes (H, W[, C]) averaged to that longer side; as they are where it is no less.
 
     For measuring and for the eye: of codes, the mean code, whatever light they stand for.

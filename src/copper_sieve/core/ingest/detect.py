@@ -10,7 +10,7 @@ from copper_sieve.core.codecs import (
     DEFAULT_LIMITS,
     Limits,
     PictureSpec,
-    loss_of,
+    compression_loss,
     read_picture,
 )
 from copper_sieve.core.detection.classify import Recognition, recognize_picture
@@ -37,7 +37,7 @@ def recognize_file(
     """
     spec, picture = read_picture(path, limits)
     own = Path(name or path.name)
-    found = recognize_picture(own.stem, picture, loss=loss_of(path, spec.format))
+    found = recognize_picture(own.stem, picture, loss=compression_loss(path, spec.format))
     return DetectedFiles(
         spec, picture, replace(found, remarks=(*found.remarks, *_about_file(own, spec, found)))
     )

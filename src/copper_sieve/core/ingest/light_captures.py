@@ -8,7 +8,7 @@ from typing import Literal
 
 import numpy as np
 
-from copper_sieve.core.detection.one_surface import one_surface
+from copper_sieve.core.detection.one_surface import is_one_surface
 from copper_sieve.core.errors import MeasureError
 from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture
@@ -20,9 +20,9 @@ from copper_sieve.core.measuring.calibration import (
     f0_remarks,
     light_remarks_of,
 )
-from copper_sieve.core.measuring.flat_field import evenness_of
+from copper_sieve.core.measuring.flat_field import flat_field_of
 from copper_sieve.core.measuring.light_directions import Lamp
-from copper_sieve.core.measuring.lights_from_ball import found_ball, lit_by_ball
+from copper_sieve.core.measuring.lights_from_ball import find_ball_in_captures, lights_by_ball
 from copper_sieve.core.measuring.near_light import (
     FitOptions,
     fit_from_start,
@@ -30,8 +30,8 @@ from copper_sieve.core.measuring.near_light import (
     refine_with_ball,
 )
 from copper_sieve.core.measuring.registration import Between
-from copper_sieve.core.measuring.rotation_registration import joined, upright
-from copper_sieve.core.measuring.stack import Capture, Placement, codes_of, reduced_light
+from copper_sieve.core.measuring.rotation_registration import joined, rectify_rotations
+from copper_sieve.core.measuring.stack import Capture, Placement, codes_of, reduce_light
 from copper_sieve.core.measuring.uncalibrated_start import UncalibratedStart
 from copper_sieve.core.models.light_captures import (
     BallSpec,
@@ -59,7 +59,7 @@ class ReadCapture:
     name: str = "the flat-field picture"
 
 
-def looked_at(
+def calibrated_captures(
     pictures: Sequence[ReadCapture],
     *,
     lamps: Sequence[Lamp] = (),
@@ -87,12 +87,12 @@ def looked_at(
     """
     if len({one.sha256 for one in pictures}) < len(pictures):
         raise MeasureError("the same picture was given twice. Remove one of them")
-    even = evenness_of(codes_of(paper.picture), paper.name) if paper else None
+    even = flat_field_of(codes_of(paper.picture), paper.name) if paper else None
     codes = [codes_of(one.picture) for one in pictures]
     turns = None if still else _turns_of(codes)
     if turns:
         # From here on, light and placement are relative to the sample in the first picture.
-        codes = [upright(one, turn) for one, turn in zip(codes, turns, strict=True)]
+        codes = [rectify_rotations(one, turn) for one, turn in zip(codes, turns, strict=True)]
         even = None  # it is that of the lens, and counts again when it is measured
         lamps = [lamp.turned(turn.turn) for lamp, turn in zip(lamps, turns, strict=False)]
     each = zip(codes, pictures, strict=True)
@@ -103,7 +103,7 @@ def looked_at(
         shots = [replace(shot, lamp=lamp) for shot, lamp in zip(shots, lamps, strict=True)]
     elif not unknown and up is None:
         try:
-            where = ball if isinstance(ball, Ball) else found_ball(shots)
+            where = ball if isinstance(ball, Ball) else find_ball_in_captures(shots)
             by_ball = CalibrationOptions(ball=where, far=far)
             found = calibrate(shots, by_ball, white=white, still=still, between=between)
             told = "ball"
@@ -125,9 +125,9 @@ def _turns_of(codes: Sequence[Codes | Float]) -> tuple[Placement, ...] | None:
     height, width = codes[0].shape[:2]
     scale = max(1.0, max(height, width) / _SIDE)
     size = round(width / scale), round(height / scale)
-    light = [np.nan_to_num(reduced_light(one, *size), nan=1) for one in codes]
+    light = [np.nan_to_num(reduce_light(one, *size), nan=1) for one in codes]
     small = [quantize(linear_to_srgb(np.clip(one, 0, 1)), 8) for one in light]
-    same = one_surface(small)
+    same = is_one_surface(small)
     if same is None or same.turns is None:
         return None
     return tuple(Placement(t.right * scale, t.down * scale, t.turn) for t in same.turns)
@@ -168,7 +168,7 @@ def _kept(  # noqa: PLR0917
     )  # fmt: skip
 
 
-def relit(
+def with_refined_lights(
     kept: CapturesSpec, pictures: Mapping[str, Picture], how: Told, ball: BallSpec | None = None,
     up: float | None = None,
 ) -> CapturesSpec:  # fmt: skip
@@ -190,7 +190,7 @@ def relit(
     guesses: list[UncalibratedStart] = []
     if how == "ball" and ball:
         told = ball.ball(width)
-        lit = refine_with_ball(lit_by_ball(shots, told), told, light)
+        lit = refine_with_ball(lights_by_ball(shots, told), told, light)
     elif how == "fit":
         lit = fit_lights(shots, light)
     else:

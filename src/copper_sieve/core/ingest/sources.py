@@ -8,21 +8,21 @@ from pathlib import Path
 
 import numpy as np
 
-from copper_sieve.core.codecs import Limits, PictureSpec, loss_of, read_picture
+from copper_sieve.core.codecs import Limits, PictureSpec, compression_loss, read_picture
 from copper_sieve.core.codecs.checksums import file_sha256
 from copper_sieve.core.detection.classify import (
-    likely_normal_y,
+    likely_green_direction,
     recognize_picture,
-    stated_normal_y,
+    stated_green_direction,
 )
-from copper_sieve.core.detection.content import describe
-from copper_sieve.core.detection.light import LightEstimate, light_of
+from copper_sieve.core.detection.content import measure_content
+from copper_sieve.core.detection.light import LightEstimate, estimate_light
 from copper_sieve.core.detection.names import normal_y_from_name
-from copper_sieve.core.detection.tiling import Tiling, tiling_of
+from copper_sieve.core.detection.tiling import Tiling, measure_tiling
 from copper_sieve.core.image.encoding import decode_color, linear_to_srgb, quantize
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
-from copper_sieve.core.image.resize import averaged, fit_size, resize
+from copper_sieve.core.image.resize import area_average, fit_size, resize
 from copper_sieve.core.models.assignment import Assignment, imports_of
 from copper_sieve.core.models.file_facts import FileFacts, LightFacts, TilingFacts
 from copper_sieve.core.models.texture_set import Imported, SurfaceSpec
@@ -103,8 +103,8 @@ def examine(path: Path, limits: Limits, name: str | None = None) -> tuple[Source
     spec, picture = read_picture(path, limits)
     facts = SourceFacts(
         file_sha256(path), name or path.name, path.stat().st_size, spec,
-        is_cut_out(picture), _has_two_channels(picture), tiling_of(picture),
-        light_of(picture),
+        is_cut_out(picture), _has_two_channels(picture), measure_tiling(picture),
+        estimate_light(picture),
     )  # fmt: skip
     return facts, picture
 
@@ -120,28 +120,28 @@ def imported_maps(
     )
 
 
-def measured_surface(facts: Iterable[tuple[MapKind, SourceFacts]]) -> SurfaceSpec:
+def surface_of_sources(facts: Iterable[tuple[MapKind, SourceFacts]]) -> SurfaceSpec:
     """Return the surface of a new set: tileable like its base color or largest picture."""
-    best = max(facts, key=lambda one: lead_of(one[0], *one[1].size), default=None)
+    best = max(facts, key=lambda one: leading_source(one[0], *one[1].size), default=None)
     tiling = best[1].tiling if best else None
     return SurfaceSpec(wrap=tiling.wrap.spec if tiling else False)
 
 
-def lead_of(kind: object, width: int, height: int) -> tuple[bool, int]:
+def leading_source(kind: object, width: int, height: int) -> tuple[bool, int]:
     """Return the priority of a picture for a new set's surface: color first, then size."""
     return kind in _GUIDES, width * height
 
 
 def measured_green(path: Path, facts: SourceFacts, picture: Picture) -> NormalY | None:
     """The direction of green as measured, else as the name says; None where neither tells."""
-    loss = loss_of(path, facts.spec.format)
-    return stated_normal_y(recognize_picture(Path(facts.name).stem, picture, loss=loss))
+    loss = compression_loss(path, facts.spec.format)
+    return stated_green_direction(recognize_picture(Path(facts.name).stem, picture, loss=loss))
 
 
 def likely_green(path: Path, facts: SourceFacts, picture: Picture) -> tuple[NormalY, str]:
     """The direction to go on with where nobody is asked, and in words what of it is a guess."""
-    loss = loss_of(path, facts.spec.format)
-    return likely_normal_y(recognize_picture(Path(facts.name).stem, picture, loss=loss))
+    loss = compression_loss(path, facts.spec.format)
+    return likely_green_direction(recognize_picture(Path(facts.name).stem, picture, loss=loss))
 
 
 def is_cut_out(picture: Picture) -> bool:
@@ -156,13 +156,13 @@ def _has_two_channels(picture: Picture) -> bool:
     if "B" not in picture.channels:
         return False
     blue = picture.channel("B")
-    return bool(blue.min() == blue.max()) and describe(picture).vectors == "two_channels"
+    return bool(blue.min() == blue.max()) and measure_content(picture).vectors == "two_channels"
 
 
 def thumbnail(picture: Picture, side: int = 192) -> Picture:
     """A small 8-bit RGB copy for lists; float pictures are clipped to [0, 1] and sRGB-encoded."""
     # Where so many texels become one, averaging codes instead of light is seen by nobody.
-    codes = np.stack([averaged(picture.channel(name), 8 * side) for name in "RGB"], axis=2)
+    codes = np.stack([area_average(picture.channel(name), 8 * side) for name in "RGB"], axis=2)
     linear = decode_color(codes, picture.encoding is Encoding.SRGB)
     width, height = fit_size(*picture.size, min(side, max(picture.size)))
     small = resize(Raster(linear, Meaning.COLOR), width, height).pixels

@@ -80,7 +80,7 @@ def _starts(path: Path, magic: bytes) -> bool:
         return file.read(len(magic)) == magic
 
 
-def may_be_taken_in(name: str) -> bool:
+def is_importable(name: str) -> bool:
     """Whether a file is not plainly something else than pictures, by its name."""
     return not _is_no_picture(name)
 

@@ -19,8 +19,8 @@ from copper_sieve.core.image.raster import Float
 from copper_sieve.core.lighting.environment import Environment
 from copper_sieve.core.lighting.shading import Illumination, Lights, Material, shade
 from copper_sieve.core.mesh.mesh import Ids, Mesh
-from copper_sieve.core.mesh.mesh_cache import kept
-from copper_sieve.core.mesh.rays import UNBOUND, RayMemory, aim, meets, ray_of, whole_scene
+from copper_sieve.core.mesh.mesh_cache import cached_by_mesh
+from copper_sieve.core.mesh.rays import UNBOUND, RayMemory, aim, first_hit, ray_of, scene_of
 from copper_sieve.core.mesh.tangents import tangents_of
 
 _RADIUS = 1.3
@@ -59,7 +59,7 @@ class Lighting:
     turned: bool = False
 
 
-def still(  # noqa: PLR0917
+def render_still(  # noqa: PLR0917
     mesh: Mesh, worn: Mapping[str, Maps], eye: Camera, width: int, height: int,
     lighting: Lighting, uv_set: int = 0, samples: int = 4,
 ) -> tuple[Float, Float]:  # fmt: skip
@@ -120,7 +120,7 @@ class _Seen:
         ways = across[None, :, None] * right + down[:, None, None] * up - near
         ways = (ways / np.linalg.norm(ways, axis=-1, keepdims=True)).astype(np.float32)
         start = (middle + place * (radius / _RADIUS)).astype(np.float32)
-        scene = whole_scene(mesh)
+        scene = scene_of(mesh)
         flat = np.ascontiguousarray(ways.reshape(-1, 3))
         triangles = np.full(len(flat), -1, dtype=np.int32)
         weights = np.zeros((len(flat), 2), dtype=np.float32)
@@ -191,7 +191,7 @@ def _bent(mesh: Mesh, seen: _Seen, map_normal: Float, uv_set: int) -> Float:
     bent = smooth
     if uv_set < len(mesh.uvs):
         arrays = [mesh.positions, mesh.normals, mesh.uvs[uv_set]]
-        tangents = kept("tangents", arrays, lambda: tangents_of(mesh, uv_set), uv_set)
+        tangents = cached_by_mesh("tangents", arrays, lambda: tangents_of(mesh, uv_set), uv_set)
         # Neither vector is normalized first, as MikkTSpace requires.
         along = mixed(tangents[:, :, :3])
         sign = tangents[seen.triangles, 0, 3][:, None]
@@ -211,6 +211,6 @@ def _look(  # noqa: PLR0917
         address, ray, bits = ray_of(base, block)
         for n in range(block * _BLOCK, min(count, block * _BLOCK + _BLOCK)):
             aim(ray, bits, start, ways[n], 0.0, UNBOUND)
-            if meets(scene, address, bits):
+            if first_hit(scene, address, bits):
                 triangles[n] = bits[17]
                 weights[n, 0], weights[n, 1] = ray[15], ray[16]

@@ -96,7 +96,7 @@ def find_ball(pictures: Sequence[Float]) -> Ball:
             "no ball was detected in all pictures. Give its position as X:Y:RADIUS in "
             "pixels, or the light direction of each picture"
         )
-    return centred(pictures, best)
+    return centered_ball(pictures, best)
 
 
 @dataclass(frozen=True, slots=True)
@@ -235,7 +235,7 @@ def _badness(pictures: Sequence[Float], ball: Ball) -> float:
     return 1.0 if same else total / len(faces)
 
 
-def centred(pictures: Sequence[Float], ball: Ball) -> Ball:
+def centered_ball(pictures: Sequence[Float], ball: Ball) -> Ball:
     """Moved and sized a little, to where it looks most like a ball."""
     if ball.kind == "white":
         return _nearer(ball, lambda one: _badness(pictures, one))

@@ -10,7 +10,7 @@ import numpy as np
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.light_directions import FEWEST, Lamp, check_lamps
 from copper_sieve.core.measuring.light_priors import LightPriors
-from copper_sieve.core.measuring.lights_from_ball import lit_by_ball
+from copper_sieve.core.measuring.lights_from_ball import lights_by_ball
 from copper_sieve.core.measuring.near_light import (
     FitOptions,
     fit_from_start,
@@ -134,7 +134,7 @@ def _lit(  # noqa: PLR0917
 ) -> Sequence[Capture]:  # fmt: skip
     """Return the pictures with their lights: stated, detected from a ball, or estimated."""
     if asked.ball is not None:
-        told: Sequence[Capture] = lit_by_ball(shots, asked.ball)
+        told: Sequence[Capture] = lights_by_ball(shots, asked.ball)
         return told if asked.far else refine_with_ball(told, asked.ball, light)
     if asked.unknown:
         return fit_from_start(shots, light, as_placed, guesses, asked.hint, asked.up)
@@ -210,7 +210,7 @@ def _lined_up(
         shots = [replace(shot, placement=place) for shot, place in both]
         if ball is not None:
             told = [n for n in range(len(shots)) if n not in found.strangers]
-            lit = lit_by_ball([shots[n] for n in told], ball)
+            lit = lights_by_ball([shots[n] for n in told], ball)
             for n, shot in zip(told, lit, strict=True):
                 shots[n] = shot
     return shots, found.strangers

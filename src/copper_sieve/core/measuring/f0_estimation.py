@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.measuring.prediction import by_the_surface, roughness_of
+from copper_sieve.core.measuring.prediction import predict_by_surface, roughness_of
 from copper_sieve.core.measuring.simd_batch import F0
 
 # Stops by which glints may be weaker than those of most surfaces.
@@ -21,7 +21,7 @@ _LEAST = 1e-9
 _NEARLY = 0.6  # stops: nearer than that it is as with most surfaces
 
 
-def told_by_glints(light: Float, towards: Float, noise: float) -> float | None:
+def estimate_f0(light: Float, towards: Float, noise: float) -> float | None:
     """The share of the light that is mirrored head on, (0, 1]; None where glints do not tell it.
 
     light : (L, h, w, 3) float32, of a stack that takes it for 0.04; towards : as `solve` takes it
@@ -56,7 +56,7 @@ def _cost(light: Float, towards: Float, noise: float, scale: float) -> float:
     brighter = np.where(light < 0, light, light * np.float32(scale))
     sigma = noise * scale
     rough = roughness_of(brighter, towards, sigma)
-    here = by_the_surface(brighter, towards, rough, sigma)
+    here = predict_by_surface(brighter, towards, rough, sigma)
     off = (brighter.mean(-1) - here) / (2 * (sigma + 0.02 * here))
     square = (off * off)[np.all(light >= 0, axis=-1)]
     return float((square / (1 + square)).mean())

@@ -15,7 +15,7 @@ _CLIPPED, _DARK = 0.02, 0.03  # shares of texels, and of full scale in linear li
 _PLAIN = 0.04  # of its brightness: what paper's own grain may be, at that size
 
 
-def evenness_of(codes: Codes | Float, name: str = "the flat-field picture") -> Float:
+def flat_field_of(codes: Codes | Float, name: str = "the flat-field picture") -> Float:
     """(h, w) float32, small: how bright paper shows over the picture, 1 in its middle.
 
     codes : (H, W, 3) of the paper, filling the picture, as `Shot.codes`

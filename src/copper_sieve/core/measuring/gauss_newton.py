@@ -38,7 +38,7 @@ from copper_sieve.core.measuring.simd_batch import (
     Y,
     at,
     mirror,
-    solved,
+    solve_batch,
     weigh,
 )
 
@@ -51,7 +51,7 @@ _TILT = np.float32(0.35)  # of the sides from which a start is tried
 
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
-def polish(rows: Any, count: Any, turns: Any) -> None:
+def refine_texels(rows: Any, count: Any, turns: Any) -> None:
     """N, LENGTH and TRACE by steps from N and LENGTH, and the B, WEIGHT and COST they end with."""
     for lane in range(LANES):
         rows[at(TRACE + lane)] = np.float32(NO_INVERSE)
@@ -180,7 +180,7 @@ def _step(rows: Any) -> Any:
     """N, LENGTH and TRACE moved by the SUMS; returns the square of the largest move."""
     more, little = np.float32(1.05), np.float32(1.02)  # so that no step goes too far
     for lane in range(LANES):
-        da, db, dc, i, j, _ = solved(
+        da, db, dc, i, j, _ = solve_batch(
             rows[at(SUMS + lane)] * more,
             rows[at(SUMS + LANES + lane)],
             rows[at(SUMS + 2 * LANES + lane)],
@@ -227,7 +227,7 @@ def _step(rows: Any) -> Any:
 
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
-def keep(rows: Any, better_only: Any) -> None:
+def store_state(rows: Any, better_only: Any) -> None:
     """KEPT takes N, LENGTH, TRACE and COST, of all lanes or of those where that costs less."""
     for lane in range(LANES):
         takes = (not better_only) or rows[at(COST + lane)] < rows[at(KEPT + 5 * LANES + lane)]
@@ -247,7 +247,7 @@ def keep(rows: Any, better_only: Any) -> None:
 
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
-def take_back(rows: Any, count: Any) -> None:
+def restore_state(rows: Any, count: Any) -> None:
     """Restore N, LENGTH, TRACE, B, GLINT, WEIGHT and COST from KEPT."""
     for lane in range(LANES):
         rows[at(NX + lane)], rows[at(NY + lane)] = (
@@ -263,9 +263,9 @@ def take_back(rows: Any, count: Any) -> None:
 
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
-def from_all_sides(rows: Any, count: Any) -> None:
+def restart_from_all_sides(rows: Any, count: Any) -> None:
     """Starts from other sides too, since glints make several places look right; the best stays."""
-    keep(rows, False)
+    store_state(rows, False)
     fine = np.float32(FINE) * count
     for start in range(5):
         worst = _0
@@ -282,9 +282,9 @@ def from_all_sides(rows: Any, count: Any) -> None:
                 np.sin(turn) * tilt * size,
             )
             rows[at(NZ + lane)], rows[at(LENGTH + lane)] = size, rows[at(KEPT + 3 * LANES + lane)]
-        polish(rows, count, TURNS)
+        refine_texels(rows, count, TURNS)
         for lane in range(LANES):  # slope below which a texel isn't refined
             if rows[at(KEPT + 5 * LANES + lane)] < fine:
                 rows[at(COST + lane)] = np.float32(1e30)
-        keep(rows, True)
-    take_back(rows, count)
+        store_state(rows, True)
+    restore_state(rows, count)

@@ -103,12 +103,12 @@ def check_lamps(lamps: Sequence[Lamp]) -> None:
         )
 
 
-def unlit_gap(lamps: Sequence[Lamp]) -> float:
+def widest_gap(lamps: Sequence[Lamp]) -> float:
     """The widest angle around, in degrees, from which no light came."""
     around = np.sort([lamp.around for lamp in lamps])
     return float(np.diff(around, append=around[0] + 360).max())
 
 
-def one_sided(lamps: Sequence[Lamp]) -> bool:
+def one_sided_slopes(lamps: Sequence[Lamp]) -> bool:
     """Slopes that face away from all lights are in shadow; their uncertainty is higher."""
-    return unlit_gap(lamps) > _WIDEST_GAP
+    return widest_gap(lamps) > _WIDEST_GAP

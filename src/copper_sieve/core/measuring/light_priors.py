@@ -77,7 +77,7 @@ class LightParameters:
     def moved(self, step: Numbers) -> LightParameters:
         """step : (L, 4), across in radians twice, one over the distance, logarithm of the
         strength."""
-        u, v = across(self.towards)
+        u, v = tangent_vectors(self.towards)
         towards = self.towards + step[:, :1] * u + step[:, 1:2] * v
         return LightParameters(
             towards / np.linalg.norm(towards, axis=1, keepdims=True),
@@ -165,7 +165,7 @@ class PriorResiduals:
         return found, here
 
 
-def across(unit: Numbers) -> tuple[Numbers, Numbers]:
+def tangent_vectors(unit: Numbers) -> tuple[Numbers, Numbers]:
     """Two directions at right angles to unit vectors (..., 3)."""
     x, z = unit[..., 0], unit[..., 2]
     u = np.stack([z, np.zeros_like(x), -x], axis=-1)

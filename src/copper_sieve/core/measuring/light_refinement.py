@@ -25,9 +25,9 @@ from copper_sieve.core.measuring.light_priors import (
     LightPriors,
     Numbers,
     PriorResiduals,
-    across,
+    tangent_vectors,
 )
-from copper_sieve.core.measuring.prediction import mirrored, roughness_of, shown_by
+from copper_sieve.core.measuring.prediction import predict_capture, roughness_of, specular_part
 from copper_sieve.core.measuring.solving import Solved, solve
 
 _TRIED = (0.0, 0.15, 0.4)  # one over the distance, from which adjusting begins
@@ -140,7 +140,7 @@ class _Captures:
         """How badly lamps explain the pictures, [0, 1]."""
         light, towards, scale = self._evened(state)
         rough = roughness_of(light, towards, self._noise)
-        here = shown_by(solve(light, towards, rough, self._noise), rough, towards) * scale
+        here = predict_capture(solve(light, towards, rough, self._noise), rough, towards) * scale
         return self._cost(here)
 
     def look(self, state: LightParameters, rough: Float, share: float) -> _Linearization:
@@ -150,19 +150,19 @@ class _Captures:
         """
         light, towards, scale = self._evened(state)
         found = solve(light, towards, rough, self._noise)
-        plain = shown_by(found, rough, towards)
+        plain = predict_capture(found, rough, towards)
         here = plain * scale
         by_surface: list[Float | Numbers] = [
-            (shown_by(_tilted(found, way), rough, towards) - plain) * scale / _SMALL
-            for way in across(found.normal.astype(np.float64))
+            (predict_capture(_tilted(found, way), rough, towards) - plain) * scale / _SMALL
+            for way in tangent_vectors(found.normal.astype(np.float64))
         ]
-        by_surface.append((plain - mirrored(found, rough, towards)) * scale)
+        by_surface.append((plain - specular_part(found, rough, towards)) * scale)
 
         def shown(part: int) -> Float:
             step = np.zeros((len(here), 4))
             step[:, part] = _SMALL
             _, to, by = self._evened(state.moved(step))
-            return np.asarray(shown_by(found, rough, to) * by, np.float32)
+            return np.asarray(predict_capture(found, rough, to) * by, np.float32)
 
         by_lamp: list[Float | Numbers] = [(shown(part) - here) / _SMALL for part in range(3)]
         by_lamp.append(here)

@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from copper_sieve.core.measuring.ball import Ball, centred, find_ball, lamps_by_ball
+from copper_sieve.core.measuring.ball import Ball, centered_ball, find_ball, lamps_by_ball
 from copper_sieve.core.measuring.stack import ABOVE, Capture, CaptureStack
 
 _SIDE = 1024  # texels of the longer side at which a ball is looked for
 _WIDER = 1.6  # in radii: area that is excluded around it
 
 
-def found_ball(shots: Sequence[Capture]) -> Ball:
+def find_ball_in_captures(shots: Sequence[Capture]) -> Ball:
     """The ball, in texels of the pictures. Raises MeasureError where none is seen in all."""
     stack = CaptureStack(shots)
     width, height = stack.size
@@ -24,11 +24,11 @@ def found_ball(shots: Sequence[Capture]) -> Ball:
     ball = Ball(ball.x * scale, ball.y * scale, ball.radius * scale, ball.kind)
     left, top, side = _around(ball)
     at = replace(ball, x=ball.x - left, y=ball.y - top)
-    found = centred(list(stack.raw(left, top, side, side)), at)
+    found = centered_ball(list(stack.raw(left, top, side, side)), at)
     return replace(found, x=found.x + left, y=found.y + top)
 
 
-def lit_by_ball(shots: Sequence[Capture], ball: Ball) -> list[Capture]:
+def lights_by_ball(shots: Sequence[Capture], ball: Ball) -> list[Capture]:
     """The same pictures, each with the lamp that the ball tells where it shows it: as the surface
     sees it, however the picture is turned.
 

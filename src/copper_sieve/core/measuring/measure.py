@@ -11,7 +11,7 @@ import numpy as np
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.calibration import CalibrationOptions, calibrate
-from copper_sieve.core.measuring.light_directions import Lamp, check_lamps, one_sided
+from copper_sieve.core.measuring.light_directions import Lamp, check_lamps, one_sided_slopes
 from copper_sieve.core.measuring.roughness import Roughness, measure_roughness
 from copper_sieve.core.measuring.simd_batch import F0
 from copper_sieve.core.measuring.solving import Solved, solve
@@ -71,7 +71,7 @@ def measure(
     """
     asked = CalibrationOptions(ball=ball, unknown=unknown, far=far)
     found = calibrate(shots, asked, white=white, noise=noise, still=still)
-    surface = surface_of(CaptureStack(found.used, white, noise, found.mirrors or F0), ball)
+    surface = measure_stack(CaptureStack(found.used, white, noise, found.mirrors or F0), ball)
     return replace(
         surface, remarks=(*found.remarks, *found.of_light, *surface.remarks),
         placements=tuple(shot.placement for shot in found.shots),
@@ -79,7 +79,7 @@ def measure(
     )  # fmt: skip
 
 
-def surface_of(
+def measure_stack(
     stack: CaptureStack,
     ball: Ball | None = None,
     on_progress: Callable[[float], None] | None = None,
@@ -117,7 +117,7 @@ def surface_of(
 
 def _remarks(lamps: Sequence[Lamp], doubt: Float, told: Float) -> tuple[str, ...]:
     said = []
-    if one_sided(lamps):
+    if one_sided_slopes(lamps):
         said.append("no light came from one of the sides; slopes facing it are less accurate")
     unsure = float((doubt > 0.5).mean())
     if unsure > 0.02:

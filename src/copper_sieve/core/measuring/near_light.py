@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.measuring.ball import Ball
-from copper_sieve.core.measuring.f0_estimation import told_by_glints
+from copper_sieve.core.measuring.f0_estimation import estimate_f0
 from copper_sieve.core.measuring.light_directions import Lamp
 from copper_sieve.core.measuring.light_priors import LightPriors
 from copper_sieve.core.measuring.light_refinement import RefinedLights, refine_lights
@@ -66,7 +66,7 @@ def with_estimated_f0(
 ) -> FitOptions:
     """Estimate the reflectance from highlights, for known lights."""
     stack = replace(light, mirrors=None).stack(shots)
-    told = told_by_glints(_beside(stack, ball), stack.towards(*_some(stack)), stack.noise)
+    told = estimate_f0(_beside(stack, ball), stack.towards(*_some(stack)), stack.noise)
     return replace(light, mirrors=None if told == 1 else told, is_metal=told == 1)
 
 

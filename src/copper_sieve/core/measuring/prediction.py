@@ -12,14 +12,14 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.measuring.roughness import measure_roughness
-from copper_sieve.core.measuring.simd_batch import glint_of
+from copper_sieve.core.measuring.simd_batch import specular_of
 from copper_sieve.core.measuring.solving import Solved, by_rows, solve
 
 _TURNS = 4
 _OUTLIER = 3.0  # times the median
 
 
-def by_the_others(grey: Float, valid: np.ndarray, rank: int = 3) -> Float:
+def predict_by_others(grey: Float, valid: np.ndarray, rank: int = 3) -> Float:
     """Predict each picture as a linear combination of the others, for any lights: (L, N) float32.
 
     grey : (L, N) float32, at current placements; valid : (N,) bool, texels present in all pictures
@@ -62,7 +62,7 @@ def roughness_of(light: Float, towards: Float, noise: float) -> Float:
     return np.asarray(cv2.resize(value, size, interpolation=cv2.INTER_LINEAR), np.float32)
 
 
-def by_the_surface(light: Float, towards: Float, rough: Float, noise: float) -> Float:
+def predict_by_surface(light: Float, towards: Float, rough: Float, noise: float) -> Float:
     """Predict each picture from the surface implied by all: (L, H, W) float32, grayscale.
 
     light, towards : as in `solve`; rough : (H, W)
@@ -73,16 +73,16 @@ def by_the_surface(light: Float, towards: Float, rough: Float, noise: float) -> 
     return _seen(found, rough, far, near)
 
 
-def shown_by(found: Solved, rough: Float, towards: Float) -> Float:
+def predict_capture(found: Solved, rough: Float, towards: Float) -> Float:
     """Predict a surface under lights with directions per texel: (L, H, W) float32, grayscale;
     towards : (L, H, W, 3).
     """
     return _seen(found, rough, np.ascontiguousarray(towards[:, 0, 0]), towards)
 
 
-def mirrored(found: Solved, rough: Float, towards: Float) -> Float:
+def specular_part(found: Solved, rough: Float, towards: Float) -> Float:
     """What of that is glints."""
-    return shown_by(replace(found, color=np.zeros_like(found.color)), rough, towards)
+    return predict_capture(replace(found, color=np.zeros_like(found.color)), rough, towards)
 
 
 def _seen(found: Solved, rough: Float, far: Float, near: Float) -> Float:
@@ -109,5 +109,5 @@ def _show(  # noqa: PLR0917
                     lx, ly, lz = near[n, row, column]
                 x, y, z = normal[row, column]
                 lit = max(x * lx + y * ly + z * lz, np.float32(0))
-                shine = glint_of(x, y, z, lx, ly, lz, alpha[row, column])
+                shine = specular_of(x, y, z, lx, ly, lz, alpha[row, column])
                 out[n, row, column] = color[row, column] * lit + shine

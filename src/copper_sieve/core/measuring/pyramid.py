@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.measuring.stack import CaptureStack, Placement, sampled
+from copper_sieve.core.measuring.stack import CaptureStack, Placement, sample_bilinear
 
 _COARSE = 160  # texels of the longer side at which all of the picture is looked at
 _SIDE = 96  # texels of a part
@@ -52,14 +52,14 @@ class Level:
 
 
 def _sampled(raw: Float, x: Float, y: Float) -> Float:
-    """Sample like `sampled`; values beyond the borders of a part are invalid."""
-    found = sampled(raw, x, y)
+    """Sample like `sample_bilinear`; values beyond the borders of a part are invalid."""
+    found = sample_bilinear(raw, x, y)
     height, width = raw.shape[:2]
     found[(x < 0) | (x > width - 1) | (y < 0) | (y > height - 1)] = -1
     return found
 
 
-def levels_of(stack: CaptureStack) -> Iterator[Level]:
+def build_levels(stack: CaptureStack) -> Iterator[Level]:
     """From coarse to fine; the last has the texels of the pictures."""
     width, height = stack.size
     coarse, scale = _coarse(stack)
@@ -75,7 +75,7 @@ def levels_of(stack: CaptureStack) -> Iterator[Level]:
             yield _read(stack, corners)
 
 
-def finest_of(stack: CaptureStack) -> Level:
+def finest_level(stack: CaptureStack) -> Level:
     """Return the finest level alone, with parts selected on a coarse picture."""
     coarse, scale = _coarse(stack)
     if scale == 1:

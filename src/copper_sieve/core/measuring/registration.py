@@ -18,8 +18,12 @@ from numpy.typing import NDArray
 from copper_sieve.core.errors import MeasureError
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.measuring.light_directions import FEWEST
-from copper_sieve.core.measuring.prediction import by_the_others, by_the_surface, roughness_of
-from copper_sieve.core.measuring.pyramid import Level, finest_of, levels_of
+from copper_sieve.core.measuring.prediction import (
+    predict_by_others,
+    predict_by_surface,
+    roughness_of,
+)
+from copper_sieve.core.measuring.pyramid import Level, build_levels, finest_level
 from copper_sieve.core.measuring.stack import CaptureStack, Placement
 
 _BY_OTHERS, _BY_SURFACE, _FROM_NOWHERE, _FINER = 10, 6, 12, 5  # turns
@@ -64,13 +68,13 @@ def register(stack: CaptureStack, between: Between | None = None) -> Registratio
     Raises MeasureError where too few show the same thing.
     """
     still = np.zeros((len(stack.shots), 3))
-    table = _Table(stack, finest_of(stack), between)
+    table = _Table(stack, finest_level(stack), between)
     costs = table.costs(still)
     fits = costs.mean() <= _NOTHING and not _is_strange(costs)
-    if fits and table.farthest(table.moved(still, table.by_the_surface, _LOOKS)) < _STILL:
+    if fits and table.farthest(table.moved(still, table.predict_by_surface, _LOOKS)) < _STILL:
         cost = float(costs.mean())
         return Registration((Placement(),) * len(stack.shots), (), cost, cost)
-    levels = list(levels_of(stack))
+    levels = list(build_levels(stack))
     kept, state = _without_strangers(stack, levels[0], between)
     strangers = tuple(n for n in range(len(stack.shots)) if n not in kept)
     own = stack.without(strangers)
@@ -78,7 +82,7 @@ def register(stack: CaptureStack, between: Between | None = None) -> Registratio
     for coarse, level in pairwise(levels):
         state[:, :2] *= coarse.scale / level.scale
         table = _Table(own, replace(level, raw=level.raw[:, kept]), between)
-        state = table.moved(state, table.by_the_surface, _FINER)
+        state = table.moved(state, table.predict_by_surface, _FINER)
         if table.costs(state).mean() > _WELL * table.costs(np.zeros_like(state)).mean():
             # Where small pictures showed nothing that tells it, these may.
             others = _best(table, len(kept))[0]
@@ -94,10 +98,10 @@ def register(stack: CaptureStack, between: Between | None = None) -> Registratio
 def register_coarsely(stack: CaptureStack, between: Between | None = None) -> tuple[Float, Float]:
     """All pictures small, lined up by each other whatever their lights, (L, h, w, 3), and where
     their texels are, see `CaptureStack.places`."""
-    level = next(levels_of(stack))
+    level = next(build_levels(stack))
     table = _Table(stack, level, between)
     state = np.zeros((len(stack.shots), 3))
-    return table.light(table.moved(state, table.by_the_others, _BY_OTHERS)), table.places
+    return table.light(table.moved(state, table.predict_by_others, _BY_OTHERS)), table.places
 
 
 def _without_strangers(
@@ -135,14 +139,14 @@ def _best(table: _Table, count: int) -> tuple[State, State]:
     still = np.zeros((count, 3))
     enough = _WELL * float(table.costs(still).mean())
     best, least = still, np.ones(count)
-    for way in (table.by_the_others, table.by_the_surface, table.by_their_mean):
+    for way in (table.predict_by_others, table.predict_by_surface, table.by_their_mean):
         state = still
         if way == table.by_their_mean:
             state = table.moved(state, table.by_their_mean, _BY_OTHERS)
-        if way != table.by_the_surface:
-            state = table.moved(state, table.by_the_others, _BY_OTHERS)
-        turns = _FROM_NOWHERE if way == table.by_the_surface else _BY_SURFACE
-        state = table.moved(state, table.by_the_surface, turns)
+        if way != table.predict_by_surface:
+            state = table.moved(state, table.predict_by_others, _BY_OTHERS)
+        turns = _FROM_NOWHERE if way == table.predict_by_surface else _BY_SURFACE
+        state = table.moved(state, table.predict_by_surface, turns)
         costs = table.costs(state)
         if costs.mean() < least.mean():
             best, least = state, costs
@@ -195,23 +199,23 @@ class _Table:
         """Return how badly each picture matches the common surface, (L,), [0, 1]."""
         self._turn = 0
         light = self.light(state)
-        return self._step(light, self.by_the_surface(light), _LAST_OFF)[1]
+        return self._step(light, self.predict_by_surface(light), _LAST_OFF)[1]
 
-    def by_the_others(self, light: Float, rank: int = 3) -> Float:
+    def predict_by_others(self, light: Float, rank: int = 3) -> Float:
         """See `showing`."""
         grey, seen = light.mean(-1), (light >= 0).all((0, -1))
-        told = by_the_others(grey.reshape(len(grey), -1), seen.ravel(), rank)
+        told = predict_by_others(grey.reshape(len(grey), -1), seen.ravel(), rank)
         return told.reshape(grey.shape)
 
     def by_their_mean(self, light: Float) -> Float:
         """Return the mean of the others, which mainly contains their colors."""
-        return self.by_the_others(light, 1)
+        return self.predict_by_others(light, 1)
 
-    def by_the_surface(self, light: Float) -> Float:
+    def predict_by_surface(self, light: Float) -> Float:
         """See `showing`; the roughness changes little from one turn to the next."""
         if self._rough is None or self._turn % _LISTEN == 0:
             self._rough = roughness_of(light, self._towards, float(self._noise))
-        return by_the_surface(light, self._towards, self._rough, float(self._noise))
+        return predict_by_surface(light, self._towards, self._rough, float(self._noise))
 
     def light(self, state: State) -> Float:
         """Return the pictures at the placements of a state, (L, rows of all parts, columns, 3)."""

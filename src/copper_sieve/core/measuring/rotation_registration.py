@@ -41,7 +41,7 @@ class _Pair:
     place: Placement
 
 
-def rough_turns(pictures: Sequence[Float]) -> list[Placement] | None:
+def coarse_rotations(pictures: Sequence[Float]) -> list[Placement] | None:
     """Where each picture lies against the first one, if the sample was turned.
 
     pictures : (h, w, 3), of any brightness, all of one size; small copies are enough
@@ -63,7 +63,7 @@ def rough_turns(pictures: Sequence[Float]) -> list[Placement] | None:
     return [Placement(one.right * scale, one.down * scale, one.turn) for one in found]
 
 
-def upright(codes: Codes | Float, place: Placement) -> Codes | Float:
+def rectify_rotations(codes: Codes | Float, place: Placement) -> Codes | Float:
     """Rectify a picture to the orientation of the surface; areas outside count as clipped."""
     height, width = codes.shape[:2]
     c, s = np.cos(np.radians(place.turn)), np.sin(np.radians(place.turn))
@@ -127,7 +127,7 @@ def _window() -> Float:
 def _rotated(square: Float, turn: float) -> Float:
     """The squares as if they were turned back by that much, clockwise."""
     whole = np.ascontiguousarray(np.moveaxis(square, 0, -1))
-    back = np.nan_to_num(upright(whole, Placement(turn=turn)))
+    back = np.nan_to_num(rectify_rotations(whole, Placement(turn=turn)))
     return np.asarray(np.moveaxis(back, -1, 0), np.float32)
 
 

@@ -14,7 +14,7 @@ import numpy as np
 from numba import njit
 
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.measuring.gauss_newton import keep, polish
+from copper_sieve.core.measuring.gauss_newton import refine_texels, store_state
 from copper_sieve.core.measuring.simd_batch import (
     ALPHA,
     COST,
@@ -22,13 +22,13 @@ from copper_sieve.core.measuring.simd_batch import (
     LANES,
     NX,
     ROOM,
-    aim,
-    apart,
     at,
     fit_matte,
     load,
+    separate_lobes,
+    set_directions,
 )
-from copper_sieve.core.measuring.solving import by_rows, far_and_near, triples_of
+from copper_sieve.core.measuring.solving import by_rows, solve_distant_and_near, triples_of
 
 CANDIDATES = np.array(
     [0.06, 0.1, 0.14, 0.18, 0.22, 0.26, 0.31, 0.36, 0.42, 0.48, 0.55, 0.63, 0.72, 0.82, 0.92],
@@ -59,7 +59,7 @@ def measure_roughness(light: Float, towards: Float, noise: float) -> Roughness:
     light : (L, H, W, 3) float32 as `solve` takes it; towards : (L, 3), or (L, H, W, 3)
     """
     count, height, width = light.shape[:3]
-    far, near = far_and_near(towards)
+    far, near = solve_distant_and_near(towards)
     triples, inverse = triples_of(far.astype(np.float64))
     cost = np.empty((len(CANDIDATES), height, width), dtype=np.float32)
     sigma = np.float32(noise)
@@ -114,7 +114,7 @@ def _costs(  # noqa: PLR0917
     count, width = light.shape[0], light.shape[2]
     rows, columns = np.zeros(ROOM, np.float32), np.empty(LANES, np.int64)
     start = np.empty((4, LANES), np.float32)
-    aim(rows, far)
+    set_directions(rows, far)
     for row in range(first, last):
         for begin in range(0, width, LANES):
             here = min(LANES, width - begin)
@@ -122,7 +122,7 @@ def _costs(  # noqa: PLR0917
                 columns[lane] = begin + min(lane, here - 1)
             load(rows, light, near, row, columns, count, noise)
             fit_matte(rows, count, triples, inverse)
-            apart(rows)
+            separate_lobes(rows)
             for n in range(4):
                 for lane in range(LANES):
                     start[n, lane] = rows[at(NX + n * LANES + lane)]
@@ -131,7 +131,7 @@ def _costs(  # noqa: PLR0917
                 n = candidates.shape[0] - 1 - k
                 for lane in range(LANES):
                     rows[at(ALPHA + lane)] = candidates[n] * candidates[n]
-                polish(rows, count, _TURNS)
+                refine_texels(rows, count, _TURNS)
                 _from_the_start(rows, count, start)
                 for lane in range(here):
                     cost[n, row, begin + lane] = rows[at(COST + lane)]
@@ -140,7 +140,7 @@ def _costs(  # noqa: PLR0917
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def _from_the_start(rows: Any, count: Any, start: Any) -> None:
     """The same from the matte fit where the way there left much over; the better one stays."""
-    keep(rows, False)
+    store_state(rows, False)
     worst = np.float32(0)
     for lane in range(LANES):
         worst = max(worst, rows[at(COST + lane)])
@@ -149,8 +149,8 @@ def _from_the_start(rows: Any, count: Any, start: Any) -> None:
     for lane in range(LANES):
         for n in range(4):
             rows[at(NX + n * LANES + lane)] = start[n, lane]
-    polish(rows, count, _TURNS)
-    keep(rows, True)
+    refine_texels(rows, count, _TURNS)
+    store_state(rows, True)
     for lane in range(LANES):
         for n in range(4):
             rows[at(NX + n * LANES + lane)] = rows[at(KEPT + n * LANES + lane)]

@@ -43,7 +43,7 @@ _F0, _TINY = np.float32(F0), np.float32(1e-6)
 
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
-def solved(  # noqa: PLR0917
+def solve_batch(  # noqa: PLR0917
     aa: Any, ab: Any, ac: Any, bb: Any, bc: Any, cc: Any, ra: Any, rb: Any, rc: Any
 ) -> Any:
     """Solve three symmetric equations; also the inverse's diagonal, huge where there is none."""
@@ -68,7 +68,7 @@ def solved(  # noqa: PLR0917
 
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
-def glint_of(  # noqa: PLR0917
+def specular_of(  # noqa: PLR0917
     nx: Any, ny: Any, nz: Any, lx: Any, ly: Any, lz: Any, alpha: Any
 ) -> Any:
     """Return the highlight of a white light of strength 1 on a surface seen from above.
@@ -121,7 +121,7 @@ def load(  # noqa: PLR0917
 
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
-def aim(rows: Any, far: Any) -> None:
+def set_directions(rows: Any, far: Any) -> None:
     """T of far lights, (L, 3)."""
     for k in range(far.shape[0]):
         for lane in range(LANES):
@@ -158,7 +158,7 @@ def _fit(rows: Any, count: Any) -> None:
             rows[at(SUMS + 7 * LANES + lane)] += wb * left
             rows[at(SUMS + 8 * LANES + lane)] += wc * left
     for lane in range(LANES):  # a bit on the diagonal, so that it can always be solved
-        x, y, z, i, j, k_ = solved(
+        x, y, z, i, j, k_ = solve_batch(
             rows[at(SUMS + lane)] + _LEAST,
             rows[at(SUMS + LANES + lane)],
             rows[at(SUMS + 2 * LANES + lane)],
@@ -273,7 +273,7 @@ def mirror(rows: Any, count: Any) -> None:
         rows[at(SHINE + lane)] = _0
     for k in range(count):
         for lane in range(LANES):
-            found = glint_of(
+            found = specular_of(
                 rows[at(NX + lane)],
                 rows[at(NY + lane)],
                 rows[at(NZ + lane)],
@@ -289,7 +289,7 @@ def mirror(rows: Any, count: Any) -> None:
 
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
-def apart(rows: Any) -> None:
+def separate_lobes(rows: Any) -> None:
     """N and LENGTH of B."""
     for lane in range(LANES):
         x, y, z = rows[at(BX + lane)], rows[at(BY + lane)], rows[at(BZ + lane)]
@@ -326,10 +326,10 @@ def fit_matte(rows: Any, count: Any, triples: Any, inverse: Any) -> None:
 def fit_with_glints(rows: Any, count: Any) -> None:
     """The same with predicted highlights of roughness ALPHA subtracted."""
     for _ in range(2):
-        apart(rows)
+        separate_lobes(rows)
         mirror(rows, count)
         weigh(rows, count)
         _fit(rows, count)
-    apart(rows)
+    separate_lobes(rows)
     mirror(rows, count)
     weigh(rows, count)

@@ -22,7 +22,7 @@ from numba import njit
 
 from copper_sieve.core.image.parallel import parallel_map
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.measuring.gauss_newton import TURNS, from_all_sides, polish
+from copper_sieve.core.measuring.gauss_newton import TURNS, refine_texels, restart_from_all_sides
 from copper_sieve.core.measuring.simd_batch import (
     ALPHA,
     BX,
@@ -45,12 +45,12 @@ from copper_sieve.core.measuring.simd_batch import (
     TZ,
     WEIGHT,
     Y,
-    aim,
     at,
     fit_matte,
     fit_with_glints,
     load,
     mirror,
+    set_directions,
 )
 
 _LEAST_ALPHA = 0.02
@@ -108,7 +108,7 @@ def solve(light: Float, towards: Float, roughness: Float | None, noise: float = 
     height, width = light.shape[1:3]
     out = np.empty((height, width, _OUT), dtype=np.float32)
     rough = np.full((1, 1), -1, np.float32) if roughness is None else roughness
-    far, near = far_and_near(towards)
+    far, near = solve_distant_and_near(towards)
     triples, inverse = triples_of(far.astype(np.float64))
     sigma = np.float32(noise)
     by_rows(height, partial(_solve, light, far, near, rough, triples, inverse, sigma, out))
@@ -124,7 +124,7 @@ def solve(light: Float, towards: Float, roughness: Float | None, noise: float = 
     )  # fmt: skip
 
 
-def far_and_near(towards: Float) -> tuple[Float, Float]:
+def solve_distant_and_near(towards: Float) -> tuple[Float, Float]:
     """Where light comes from for kernels: in the middle (L, 3), and (L, H, W, 3) or none."""
     if towards.ndim == 2:
         return np.ascontiguousarray(towards, dtype=np.float32), np.empty((0, 0, 0, 3), np.float32)
@@ -155,7 +155,7 @@ def _solve(  # noqa: PLR0917
     collected, so that whole groups of them are worked on."""
     count, width = light.shape[0], light.shape[2]
     rows = np.zeros(ROOM, np.float32)
-    aim(rows, far)
+    set_directions(rows, far)
     columns, fits = np.empty(LANES, np.int64), np.empty((width, 4), np.float32)
     shining, uncertain = np.empty(width, np.int64), np.empty(width, np.int64)
     matte = roughness[0, 0] < 0
@@ -183,7 +183,7 @@ def _solve(  # noqa: PLR0917
                 rows, light, near, row, columns, shining, start, shines, noise, roughness
             )
             _begin(rows, columns, fits)
-            polish(rows, count, TURNS)
+            refine_texels(rows, count, TURNS)
             for lane in range(here):
                 if rows[at(COST + lane)] > np.float32(FINE) * count:
                     uncertain[doubts] = columns[lane]
@@ -196,8 +196,8 @@ def _solve(  # noqa: PLR0917
                 rows, light, near, row, columns, uncertain, start, doubts, noise, roughness
             )
             _begin(rows, columns, fits)
-            polish(rows, count, 1)
-            from_all_sides(rows, count)
+            refine_texels(rows, count, 1)
+            restart_from_all_sides(rows, count)
             for lane in range(here):
                 _tell(rows, lane, light, row, columns[lane], noise, out)
 
@@ -211,7 +211,7 @@ def _solve_again(  # noqa: PLR0917
     fits about as well: a glint alone does not tell two slopes apart."""
     count, width = light.shape[0], light.shape[2]
     rows = np.zeros(ROOM, np.float32)
-    aim(rows, far)
+    set_directions(rows, far)
     columns, odd = np.empty(LANES, np.int64), np.empty(width, np.int64)
     for row in range(first, last):
         odds = 0
@@ -241,7 +241,7 @@ def _solve_again(  # noqa: PLR0917
                         matte = rows[at(Y + k * LANES + lane)] - rows[at(GLINT + k * LANES + lane)]
                         length = max(length, matte / lit * np.float32(0.6))
                 rows[at(LENGTH + lane)] = length
-            polish(rows, count, TURNS)
+            refine_texels(rows, count, TURNS)
             for lane in range(here):
                 if rows[at(COST + lane)] < out[row, columns[lane], 9] + np.float32(_AS_WELL):
                     _tell(rows, lane, light, row, columns[lane], noise, out)

@@ -87,7 +87,7 @@ def codes_of(picture: Picture, encoding: Encoding | None = None) -> Codes | Floa
     return np.ascontiguousarray(codes)
 
 
-def reduced_light(codes: Codes | Float, width: int, height: int) -> Float:
+def reduce_light(codes: Codes | Float, width: int, height: int) -> Float:
     """Linear light of a picture with fewer texels, (height, width, 3) float32.
 
     Not a number where a quarter or more of what comes together in a texel was clipped.
@@ -241,7 +241,7 @@ class CaptureStack:
         left, end = _window(right, width)
         top, below = _window(down, height)
         light = self._linear(n, range(top, below), range(left, end))
-        found = sampled(light, right - left, down - top)
+        found = sample_bilinear(light, right - left, down - top)
         away = (right < -0.5) | (right > width - 0.5) | (down < -0.5) | (down > height - 0.5)
         found[away] = -1
         return found
@@ -273,7 +273,7 @@ class CaptureStack:
         return np.asarray(found, np.float32)
 
 
-def sampled(light: Float, x: Float, y: Float) -> Float:
+def sample_bilinear(light: Float, x: Float, y: Float) -> Float:
     """Sample light (h, w, 3) between texels, bicubic; invalid texels are negative."""
     at = np.asarray(x, np.float32), np.asarray(y, np.float32)
     there = np.asarray(np.maximum(light, 0), np.float32)

@@ -12,9 +12,9 @@ from numpy.typing import NDArray
 from copper_sieve.core.errors import MeshError
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.tile_layout import TileLayout
-from copper_sieve.core.mesh.islands import signed_areas
+from copper_sieve.core.mesh.islands import signed_uv_areas
 from copper_sieve.core.mesh.mesh import Mesh
-from copper_sieve.core.mesh.rasterization import covering, samples_in_texel
+from copper_sieve.core.mesh.rasterization import rasterize, sample_offsets
 
 _SAMPLES = 16
 
@@ -72,7 +72,7 @@ class Coverage:
             )
         some = mesh if material is None else mesh.of_material(material)
         uv = sheet.placed(some.uvs[uv_set]) if sheet else some.uvs[uv_set]
-        inside = ((uv.max(1) > 0) & (uv.min(1) < 1)).all(1) & (signed_areas(uv) != 0)
+        inside = ((uv.max(1) > 0) & (uv.min(1) < 1)).all(1) & (signed_uv_areas(uv) != 0)
         if not inside.any():
             where = "the tiles of the set" if sheet else "the range from 0 to 1"
             raise MeshError(f"{label}: there are no UVs in {where}. Choose another UV set")
@@ -81,6 +81,6 @@ class Coverage:
     def at(self, width: int, height: int) -> NDArray[np.bool_]:
         """(height, width) bool: some part of the texel is covered."""
         found, uv = np.zeros((height, width), dtype=np.bool_), self.load()
-        for sample in samples_in_texel(_SAMPLES):
-            found |= covering(uv, width, height, sample).covered
+        for sample in sample_offsets(_SAMPLES):
+            found |= rasterize(uv, width, height, sample).covered
         return found

@@ -7,12 +7,12 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.mesh import Mesh, face_normals
-from copper_sieve.core.mesh.welding import welded
+from copper_sieve.core.mesh.welding import weld_vertices
 
 
-def pairs_of_sides(mesh: Mesh) -> tuple[NDArray[np.int64], NDArray[np.int64], Float]:
+def adjacent_sides(mesh: Mesh) -> tuple[NDArray[np.int64], NDArray[np.int64], Float]:
     """Return the two sides (3 * triangle + side) of shared edges, and end points (E, 2, 3)."""
-    places = welded(mesh.positions).reshape(-1, 3)
+    places = weld_vertices(mesh.positions).reshape(-1, 3)
     start, end = places.ravel(), np.roll(places, -1, axis=1).ravel()
     edge = np.stack([np.minimum(start, end), np.maximum(start, end)], axis=1)
     order = np.lexsort((edge[:, 1], edge[:, 0]))

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.mesh import Ids, Mesh
-from copper_sieve.core.mesh.welding import welded
+from copper_sieve.core.mesh.welding import weld_vertices
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +49,7 @@ class Islands:
         return float(found[there][order][np.searchsorted(weights, weights[-1] / 2)])
 
 
-def islands_of(mesh: Mesh, uv_set: int = 0) -> Islands:
+def find_islands(mesh: Mesh, uv_set: int = 0) -> Islands:
     """Triangles that share a side in space and in UV are of one island."""
     uv = mesh.uvs[uv_set]
     order, same = _sides(mesh, uv)
@@ -58,7 +58,7 @@ def islands_of(mesh: Mesh, uv_set: int = 0) -> Islands:
         (np.ones(len(one), bool), (one, other)), shape=(mesh.count, mesh.count)
     )
     count, found = scipy.sparse.csgraph.connected_components(links, directed=False)
-    turns = signed_areas(uv)
+    turns = signed_uv_areas(uv)
     shares = np.bincount(found, np.abs(turns), count)
     rank = np.argsort(-shares, kind="stable")
     place = np.empty(count, dtype=np.int32)
@@ -69,12 +69,12 @@ def islands_of(mesh: Mesh, uv_set: int = 0) -> Islands:
         np.bincount(of, minlength=count).astype(np.int32),
         np.bincount(of, turns, count) < 0,
         shares[rank].astype(np.float32),
-        np.bincount(of, areas_of(mesh), count).astype(np.float32),
+        np.bincount(of, surface_areas(mesh), count).astype(np.float32),
         _bounds(uv, of, count),
     )
 
 
-def border_sides(mesh: Mesh, uv_set: int = 0) -> NDArray[np.int64]:
+def island_borders(mesh: Mesh, uv_set: int = 0) -> NDArray[np.int64]:
     """The sides (3 * triangle + side) that no other triangle shares in space and in UV."""
     order, same = _sides(mesh, mesh.uvs[uv_set])
     shared = np.append(False, same) | np.append(same, False)
@@ -83,7 +83,7 @@ def border_sides(mesh: Mesh, uv_set: int = 0) -> NDArray[np.int64]:
 
 def _sides(mesh: Mesh, uv: Float) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
     """All sides in an order in which equal ones are neighbours, and which are as the one before."""
-    corners = welded(mesh.positions, uv).reshape(-1, 3)
+    corners = weld_vertices(mesh.positions, uv).reshape(-1, 3)
     start, end = corners.ravel(), np.roll(corners, -1, axis=1).ravel()
     low, high = np.minimum(start, end), np.maximum(start, end)
     order = np.lexsort((high, low))
@@ -100,14 +100,14 @@ def _bounds(uv: Float, of: Ids, count: int) -> Float:
     return found
 
 
-def signed_areas(uv: Float) -> NDArray[np.float64]:
+def signed_uv_areas(uv: Float) -> NDArray[np.float64]:
     """(T,) of the picture that each triangle covers, below 0 where it is mirrored (v is down)."""
     places = uv.astype(np.float64)
     a, b = places[:, 1] - places[:, 0], places[:, 2] - places[:, 0]
     return np.asarray((a[:, 1] * b[:, 0] - a[:, 0] * b[:, 1]) / 2)
 
 
-def areas_of(mesh: Mesh) -> NDArray[np.float64]:
+def surface_areas(mesh: Mesh) -> NDArray[np.float64]:
     """(T,) square metres."""
     places = mesh.positions.astype(np.float64)
     across = np.cross(places[:, 1] - places[:, 0], places[:, 2] - places[:, 0])

@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.errors import DamagedModelError, MeshError
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.mesh.mesh_cache import kept
-from copper_sieve.core.mesh.welding import sums, welded
+from copper_sieve.core.mesh.mesh_cache import cached_by_mesh
+from copper_sieve.core.mesh.welding import sum_by_index, weld_vertices
 
 Ids = NDArray[np.int32]
 _NO_LENGTH = 1e-20
@@ -60,7 +60,7 @@ class Mesh:
 
     def bounds(self) -> tuple[Float, Float]:
         """The lowest and the highest corner, (3,) each, metres."""
-        return kept(
+        return cached_by_mesh(
             "bounds", [self.positions],
             lambda: (self.positions.min((0, 1)), self.positions.max((0, 1))),
         )  # fmt: skip
@@ -90,7 +90,7 @@ class Mesh:
         return np.asarray(self.materials == self.material_names.index(name))
 
 
-def checked(mesh: Mesh, name: str) -> Mesh:
+def validate_mesh(mesh: Mesh, name: str) -> Mesh:
     """The same mesh, where all of its numbers are numbers. Raises DamagedModelError.
 
     name : of its file, for the error
@@ -132,10 +132,10 @@ def smooth_normals(positions: Float, *, sharp_degrees: float | None = None) -> F
     triangle's by less.
     """
     flat = face_normals(positions)
-    places = welded(positions)
+    places = weld_vertices(positions)
     weighted = flat[:, None, :] * corner_angles(positions)[:, :, None]
     if sharp_degrees is None:
-        summed = sums(weighted.reshape(-1, 3), places)
+        summed = sum_by_index(weighted.reshape(-1, 3), places)
         return unit(summed[places].reshape(-1, 3, 3))
     return _split(flat, weighted.reshape(-1, 3), places, np.cos(np.radians(sharp_degrees)))
 
@@ -170,7 +170,7 @@ def corner_angles(positions: Float) -> Float:
     return np.asarray(np.where(there, np.arccos(cosine), 0), dtype=np.float32)
 
 
-def joined(meshes: Sequence[Mesh]) -> Mesh:
+def join_meshes(meshes: Sequence[Mesh]) -> Mesh:
     """Several as one; names that are equal are one name. A UV set counts where all have it."""
     materials = tuple(dict.fromkeys(name for one in meshes for name in one.material_names))
     parts = tuple(dict.fromkeys(name for one in meshes for name in one.part_names))
@@ -202,6 +202,6 @@ def _renamed(each: Sequence[tuple[Ids, tuple[str, ...]]], into: tuple[str, ...])
     ])  # fmt: skip
 
 
-def turned_over(uv: Float) -> Float:
+def flip_faces(uv: Float) -> Float:
     """UVs with v the other way: up where it was down. (T, 3, 2) float32."""
     return np.stack([uv[..., 0], 1 - uv[..., 1]], axis=-1).astype(np.float32)

@@ -23,7 +23,7 @@ _making: dict[Hashable, threading.Lock] = {}
 _lock = threading.RLock()  # an array may die, and be forgotten, while this thread is in here
 
 
-def kept(
+def cached_by_mesh(
     name: str,
     arrays: Sequence[NDArray[Any]],
     compute: Callable[[], Result],

@@ -33,7 +33,7 @@ class Rasterization:
         return self.triangles >= 0
 
 
-def covering(
+def rasterize(
     uv: Float, width: int, height: int, sample: tuple[float, float] = (0.5, 0.5)
 ) -> Rasterization:
     """Draw triangles by their UVs over the tile from 0 to 1.
@@ -79,14 +79,14 @@ def _draw(places: NDArray[np.float64], triangles: Ids, weights: Float) -> None:
                         weights[r, c, 1] = a
 
 
-def samples_in_texel(count: int) -> list[tuple[float, float]]:
+def sample_offsets(count: int) -> list[tuple[float, float]]:
     """Where a texel is looked at: its middle, or a square grid of 4, 9 or 16 places."""
     side = round(count**0.5)
     steps = [(n + 0.5) / side for n in range(side)]
     return [(x, y) for y in steps for x in steps]
 
 
-def blended(corners: Float, triangles: Ids, weights: Float) -> Float:
+def blend_attributes(corners: Float, triangles: Ids, weights: Float) -> Float:
     """Values of corners (T, 3, C) at N places: (N, C) float32, triangles (N,), weights (N, 2)."""
     out = np.empty((len(triangles), corners.shape[2]), dtype=np.float32)
     _blend(np.ascontiguousarray(corners), triangles, weights, out)

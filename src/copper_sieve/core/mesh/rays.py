@@ -25,7 +25,7 @@ from numpy.typing import NDArray
 from copper_sieve.core.errors import SetupError
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.mesh import Mesh
-from copper_sieve.core.mesh.mesh_cache import kept
+from copper_sieve.core.mesh.mesh_cache import cached_by_mesh
 
 _TRIANGLES, _INDEX, _VERTEX, _FLOAT3, _UINT3 = 0, 0, 1, 0x9003, 0x5003  # of rtcore.h
 _ROBUST = 4  # no ray slips through between two triangles
@@ -60,9 +60,9 @@ class RayScene:
             raise MemoryError(f"couldn't build the scene for ray tracing (Embree: {error})")
 
 
-def whole_scene(mesh: Mesh) -> RayScene:
+def scene_of(mesh: Mesh) -> RayScene:
     """All triangles of a model, built once for as long as it lives."""
-    return kept("scene", [mesh.positions], lambda: RayScene(mesh.positions))
+    return cached_by_mesh("scene", [mesh.positions], lambda: RayScene(mesh.positions))
 
 
 @cache
@@ -151,7 +151,7 @@ def is_blocked(scene: int, address: int, ray: Float) -> bool:
 
 
 @njit(cache=True, nogil=True, inline="always")
-def meets(scene: int, address: int, bits: NDArray[np.uint32]) -> bool:
+def first_hit(scene: int, address: int, bits: NDArray[np.uint32]) -> bool:
     """Whether it meets anything; then ray[8] is how far, ray[12:15] the triangle's direction (not
     of unit length), ray[15] and ray[16] the weights of its second and third corner, bits[17] which
     triangle."""

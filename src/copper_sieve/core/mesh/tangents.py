@@ -15,7 +15,7 @@ import numpy as np
 
 from copper_sieve.core.errors import MeshError
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.mesh.mesh import Mesh, turned_over
+from copper_sieve.core.mesh.mesh import Mesh, flip_faces
 
 _PROGRAM = Path(__file__).with_name("mikktspace") / "mikktspace.wasm"
 _FLOAT = 4  # bytes
@@ -33,7 +33,7 @@ def tangents_of(mesh: Mesh, uv_set: int = 0) -> Float:
             f"computing tangents requires UV set {uv_set}, but the model has "
             f"{len(mesh.uvs)}. Unwrap it first"
         )
-    return mikktspace(mesh.positions, mesh.normals, turned_over(mesh.uvs[uv_set]))
+    return mikktspace(mesh.positions, mesh.normals, flip_faces(mesh.uvs[uv_set]))
 
 
 def mikktspace(positions: Float, normals: Float, uvs: Float) -> Float:

@@ -9,7 +9,7 @@ import numpy as np
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.tile_layout import FIRST_TILE, LAST_TILE, TILES_ACROSS, TileLayout
 from copper_sieve.core.mesh.mesh import Mesh
-from copper_sieve.core.mesh.mesh_cache import kept
+from copper_sieve.core.mesh.mesh_cache import cached_by_mesh
 
 
 def tiles_of(uv: Float) -> list[int]:
@@ -22,10 +22,10 @@ def tiles_of(uv: Float) -> list[int]:
     return sorted(number for number in numbers if number <= LAST_TILE)
 
 
-def on_sheet(mesh: Mesh, sheet: TileLayout) -> Mesh:
+def on_tile_layout(mesh: Mesh, sheet: TileLayout) -> Mesh:
     """The same model with its UVs over the whole sheet of a set with tiles, from 0 to 1."""
 
     def moved(uv: Float) -> Float:
-        return kept("on sheet", [uv], lambda: sheet.placed(uv), sheet.numbers)
+        return cached_by_mesh("on sheet", [uv], lambda: sheet.placed(uv), sheet.numbers)
 
     return replace(mesh, uvs=tuple(moved(uv) for uv in mesh.uvs))

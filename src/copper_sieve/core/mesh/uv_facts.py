@@ -9,15 +9,15 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from copper_sieve.core.image.padding import nearest_covered
+from copper_sieve.core.image.padding import nearest_covered_texels
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.tile_layout import TILES_ACROSS, TileLayout, place_of_tile
-from copper_sieve.core.mesh.edges import pairs_of_sides, turns_of
-from copper_sieve.core.mesh.islands import Islands, areas_of, islands_of, signed_areas
+from copper_sieve.core.mesh.edges import adjacent_sides, turns_of
+from copper_sieve.core.mesh.islands import Islands, find_islands, signed_uv_areas, surface_areas
 from copper_sieve.core.mesh.mesh import Ids, Mesh
-from copper_sieve.core.mesh.rasterization import covering
+from copper_sieve.core.mesh.rasterization import rasterize
 from copper_sieve.core.mesh.tiles import tiles_of
-from copper_sieve.core.mesh.welding import welded
+from copper_sieve.core.mesh.welding import weld_vertices
 
 UvRule = Literal[
     "no_uvs", "overlaps", "outside", "mirrored", "thin_gaps", "uneven_density", "degenerate",
@@ -45,7 +45,7 @@ class UvFact:
     triangles: NDArray[np.bool_] | None = None
 
 
-def look_at_uvs(
+def check_uvs(
     mesh: Mesh,
     uv_set: int = 0,
     side: int = 1024,
@@ -61,7 +61,7 @@ def look_at_uvs(
     if uv_set >= len(mesh.uvs):
         said = f"the model has {len(mesh.uvs) or 'no'} UV set{'s' * (len(mesh.uvs) != 1)}"
         return None, [UvFact("no_uvs", "error", f"{said}. Unwrap it first", "nothing to display")]
-    islands = islands_of(mesh, uv_set)
+    islands = find_islands(mesh, uv_set)
     uv = mesh.uvs[uv_set]
     levels = max(0, int(np.log2(max(1, side // 64)))) if mips is None else mips
     found = [
@@ -169,8 +169,8 @@ def _in_tiles(uv: Float) -> list[int]:
 
 
 def _degenerate(mesh: Mesh, uv: Float) -> list[UvFact]:
-    in_space: NDArray[np.bool_] = areas_of(mesh) <= 1e-12 * max(mesh.extent, 1e-12) ** 2
-    in_uv = np.abs(signed_areas(uv)) <= 1e-12
+    in_space: NDArray[np.bool_] = surface_areas(mesh) <= 1e-12 * max(mesh.extent, 1e-12) ** 2
+    in_uv = np.abs(signed_uv_areas(uv)) <= 1e-12
     either: NDArray[np.bool_] = np.asarray(in_space | in_uv, dtype=np.bool_)
     if not either.any():
         return []
@@ -190,7 +190,7 @@ def _thin_gaps(
     if len(islands.counts) < 2 or not mips:
         return []
     places = [place_of_tile(number) for number in sheet.numbers] if sheet else [(0, 0)]
-    gaps = [least_gap(uv - np.array(place, np.float32), islands, side) for place in places]
+    gaps = [smallest_gap(uv - np.array(place, np.float32), islands, side) for place in places]
     gap, between = min(gaps, key=lambda one: side * 4 if one[0] is None else one[0])
     need = 2**mips
     if gap is None or gap >= need:
@@ -208,12 +208,12 @@ def _thin_gaps(
     ]  # fmt: skip
 
 
-def least_gap(uv: Float, islands: Islands, side: int) -> tuple[int | None, tuple[int, int]]:
+def smallest_gap(uv: Float, islands: Islands, side: int) -> tuple[int | None, tuple[int, int]]:
     """How many texels lie between the two islands that are nearest to each other, and which."""
-    drawn = covering(uv, side, side)
+    drawn = rasterize(uv, side, side)
     if not drawn.covered.any():
         return None, (0, 0)
-    found = nearest_covered(drawn.covered)
+    found = nearest_covered_texels(drawn.covered)
     own = np.where(drawn.covered, islands.of[np.maximum(drawn.triangles, 0)], -1)
     nearest = own.ravel()[found]
     rows, columns = np.divmod(found, side)
@@ -233,11 +233,11 @@ def least_gap(uv: Float, islands: Islands, side: int) -> tuple[int | None, tuple
 
 
 def _hard_edges(mesh: Mesh, uv: Float) -> list[UvFact]:
-    first, second, ends = pairs_of_sides(mesh)
+    first, second, ends = adjacent_sides(mesh)
     if not len(first):
         return []
     hard = np.abs(turns_of(mesh, first, second, ends)) > np.radians(_HARD_DEGREES)
-    places = welded(mesh.positions, uv).reshape(-1, 3)
+    places = weld_vertices(mesh.positions, uv).reshape(-1, 3)
     starts, stops = places.ravel(), np.roll(places, -1, axis=1).ravel()
     joined = (starts[first] == stops[second]) & (stops[first] == starts[second])
     wrong = hard & joined

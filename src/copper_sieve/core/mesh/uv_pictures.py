@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from copper_sieve.core.image.raster import Codes, Float
 from copper_sieve.core.mesh.islands import Islands
 from copper_sieve.core.mesh.mesh import Mesh
-from copper_sieve.core.mesh.rasterization import covering
+from copper_sieve.core.mesh.rasterization import rasterize
 
 _PLAIN = (150, 146, 140)  # sRGB color of islands without finding
 _COARSE, _FINE = (164, 81, 42), (44, 119, 103)  # half as fine as the middle or less; twice or more
@@ -55,7 +55,7 @@ def _drawn(
         chosen = np.flatnonzero(layer)
         if not len(chosen):
             continue
-        drawn = covering(np.ascontiguousarray(wrapped[chosen]), side, side)
+        drawn = rasterize(np.ascontiguousarray(wrapped[chosen]), side, side)
         out[drawn.covered, :3] = np.rint(colors[chosen[drawn.triangles[drawn.covered]]])
         out[drawn.covered, 3] = 255
     return out

@@ -9,10 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.mesh.islands import border_sides
+from copper_sieve.core.mesh.islands import island_borders
 from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.mesh.tangents import tangents_of
-from copper_sieve.core.mesh.welding import welded
+from copper_sieve.core.mesh.welding import weld_vertices
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,11 +67,11 @@ def view_mesh(
     on_progress(0.05, "Computing tangents")
     tangents = tangents_of(some, uv_set) if has_uvs else np.zeros((some.count, 3, 4), np.float32)
     on_progress(0.75, "Merging equal vertices")
-    found = welded(some.positions, some.normals, uvs, tangents)
+    found = weld_vertices(some.positions, some.normals, uvs, tangents)
     firsts = np.zeros(int(found.max()) + 1, dtype=np.int64)
     firsts[found[::-1]] = np.arange(len(found))[::-1]
     on_progress(0.9, "Finding UV island borders")
-    borders, groups = _groups(some, uvs, border_sides(some, uv_set) if has_uvs else None)
+    borders, groups = _groups(some, uvs, island_borders(some, uv_set) if has_uvs else None)
     low, high = mesh.bounds()
     return ViewMesh(
         some.positions.reshape(-1, 3)[firsts],

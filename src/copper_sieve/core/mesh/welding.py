@@ -11,7 +11,7 @@ from copper_sieve.core.image.raster import Float
 Groups = NDArray[np.int64]
 
 
-def welded(*values: Float) -> Groups:
+def weld_vertices(*values: Float) -> Groups:
     """Which corners are one: (T * 3,) numbers from 0, equal where all the values are equal.
 
     values : (T, 3, n) float32 each; they are compared bit by bit, but -0 is 0. Numbers are given in
@@ -54,7 +54,7 @@ def _weld(rows: NDArray[np.uint32], table: Groups, found: Groups) -> None:
             at = (at + np.uint64(1)) & last
 
 
-def sums(values: Float, groups: Groups) -> Float:
+def sum_by_index(values: Float, groups: Groups) -> Float:
     """The values (N, C) summed by group (N,): (groups, C) float32."""
     count = int(groups.max()) + 1 if len(groups) else 0
     columns = [np.bincount(groups, values[:, k], count) for k in range(values.shape[1])]

@@ -10,7 +10,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from copper_sieve.core.detection.classify import Recognition, stated_normal_y
+from copper_sieve.core.detection.classify import Recognition, stated_green_direction
 from copper_sieve.core.detection.names import NameReading
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Encoding
@@ -73,7 +73,9 @@ def _said(change: AssignmentChange, channels: Channels) -> dict[str, object]:
     return update
 
 
-def guessed(found: Recognition, name_of_folder: str = "", *, tile: int | None = None) -> Assignment:
+def assignment_of_content(
+    found: Recognition, name_of_folder: str = "", *, tile: int | None = None
+) -> Assignment:
     """Return the assignment from a detection result; a file named only by its map type belongs to
     its folder's set.
 
@@ -85,7 +87,7 @@ def guessed(found: Recognition, name_of_folder: str = "", *, tile: int | None = 
         map="packed" if found.channels else found.kind or "none",
         channels={one.name: one.kind for one in found.channels},
         two_channels=found.two_channels,
-        normal_y=stated_normal_y(found) or (NormalY.UP if found.flat else None),
+        normal_y=stated_green_direction(found) or (NormalY.UP if found.flat else None),
     )
 
 
@@ -181,7 +183,7 @@ def with_change(assignment: Assignment, change: AssignmentChange) -> Assignment:
     return assignment.model_copy(update=update)
 
 
-def learnt(card: SourceCard, assignment: Assignment, mark: str) -> SourceCard:
+def card_from_corrections(card: SourceCard, assignment: Assignment, mark: str) -> SourceCard:
     """Return the card extended by the corrections of one file."""
     update: dict[str, object] = {}
     if assignment.map is MapKind.NORMAL and assignment.normal_y:

@@ -54,7 +54,7 @@ def with_height(texture_set: SetDefinition) -> SetDefinition:
     return _complete(texture_set, [MapKind.HEIGHT])
 
 
-def blended(name: str, below: BlendInput, above: BlendInput) -> SetDefinition:
+def blend_definitions(name: str, below: BlendInput, above: BlendInput) -> SetDefinition:
     """A set whose every map is blended of two sets; they are kept in it as they are now.
 
     The lower one gives the width, the size, its tiles and the model that it is made for. The upper

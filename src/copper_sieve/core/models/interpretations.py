@@ -39,7 +39,7 @@ class Interpretation:
     texture_set: SetDefinition
 
 
-def readings_of(
+def interpretations_of(
     texture_set: SetDefinition, about: About, azimuth: float | None
 ) -> list[Interpretation]:
     """The readings of a set.

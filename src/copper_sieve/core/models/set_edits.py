@@ -22,7 +22,7 @@ from copper_sieve.core.operations import get_operation
 from copper_sieve.core.untrusted_paths import is_device_name
 
 
-def renamed(texture_set: SetDefinition, name: str) -> SetDefinition:
+def with_name(texture_set: SetDefinition, name: str) -> SetDefinition:
     """The same set under another name. Raises ParameterError for a name that breaks the rule."""
     if not re.match(NAME_RULE, name) or is_device_name(name):
         raise ParameterError(
@@ -41,7 +41,7 @@ def with_words_replaced(texture_set: SetDefinition, find: str, into: str) -> Set
     if not find:
         raise ParameterError("enter the text to find")
     changed = re.sub(re.escape(find), lambda _: into, texture_set.name, flags=re.IGNORECASE)
-    return texture_set if changed == texture_set.name else renamed(texture_set, changed)
+    return texture_set if changed == texture_set.name else with_name(texture_set, changed)
 
 
 def with_width(texture_set: SetDefinition, metres: float) -> SetDefinition:
@@ -127,7 +127,7 @@ class MergeResult:
     left: dict[MapKind, str]
 
 
-def merged(into: SetDefinition, other: SetDefinition) -> MergeResult:
+def merge_definitions(into: SetDefinition, other: SetDefinition) -> MergeResult:
     """The maps of another set that came in, or are one value, as further maps of a set.
 
     A picture takes the place of a map that the set derives. Where the set has a picture of its own,

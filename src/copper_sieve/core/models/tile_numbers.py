@@ -63,7 +63,7 @@ def tiles_among(files: Sequence[Numbered]) -> list[int | None]:
     ]
 
 
-def together(
+def group_tiles(
     given: Iterable[tuple[Mapping[MapKind, Imported], int | None]],
 ) -> dict[MapKind, Imported]:
     """The maps that files of a set give, each with its tile: those of tiles as one map each, read

@@ -10,7 +10,7 @@ from pydantic import AfterValidator, Field, field_validator, model_validator
 
 from copper_sieve.core.codecs import FORMATS, Format, Writing
 from copper_sieve.core.codecs.encoders.blocks import BLOCKS
-from copper_sieve.core.codecs.registry import formats_that, listed
+from copper_sieve.core.codecs.registry import format_names, formats_that
 from copper_sieve.core.image.map_kind import NormalY
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.models.base import Model
@@ -47,12 +47,12 @@ class SizeRule(Model):
 
 
 def _those(hold: Callable[[Format], bool]) -> str:
-    return listed(formats_that(hold))
+    return format_names(formats_that(hold))
 
 
 def _known(name: str) -> str:
     if name not in FORMATS:
-        raise ValueError(f"{name} isn't an output format. Use {listed(FORMATS)}")
+        raise ValueError(f"{name} isn't an output format. Use {format_names(FORMATS)}")
     return name
 
 

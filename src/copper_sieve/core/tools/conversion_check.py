@@ -39,7 +39,7 @@ BEFORE = (MapKind.BASE_COLOR, MapKind.METALLIC, MapKind.ROUGHNESS, MapKind.NORMA
 _AFTER_SPECULAR = (MapKind.DIFFUSE, MapKind.SPECULAR_COLOR, MapKind.GLOSSINESS, MapKind.NORMAL)
 
 
-def prove(
+def check_conversion(
     export: ExportPlan, rasters: Rasters, pictures: Mapping[str, Picture],
     environment: Environment | None = None,
 ) -> Proof | None:  # fmt: skip

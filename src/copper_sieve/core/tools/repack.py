@@ -13,7 +13,7 @@ from pathlib import Path
 import numpy as np
 
 from copper_sieve.core.codecs import FORMATS, Writing, read_spec, reopen, write_picture
-from copper_sieve.core.codecs.registry import exact_formats, listed
+from copper_sieve.core.codecs.registry import exact_formats, format_names
 from copper_sieve.core.errors import ParameterError, WriteError
 from copper_sieve.core.image.encoding import dequantize, max_code, quantize
 from copper_sieve.core.image.raster import Codes, Encoding, Picture
@@ -83,7 +83,7 @@ def _channel(source: Source, bits: int) -> Codes:
             values = change.apply(np.clip(values, 0, 1))
         codes = quantize(values, bits)
     else:
-        codes = at_depth(codes, bits)
+        codes = requantized(codes, bits)
     return np.asarray(top - codes, codes.dtype) if inversions % 2 else codes
 
 
@@ -98,7 +98,7 @@ def _grey(source: Source) -> Codes:
     return red
 
 
-def at_depth(codes: Codes, bits: int) -> Codes:
+def requantized(codes: Codes, bits: int) -> Codes:
     """Integer codes at 8 or 16 bits: exact upwards, to the nearest downwards."""
     if codes.dtype == np.uint8:
         return codes if bits == 8 else codes.astype(np.uint16) * np.uint16(257)
@@ -120,7 +120,7 @@ def split_channels(picture: Picture) -> dict[str, Picture]:
     }
 
 
-def write_proven(path: Path, picture: Picture, name: str) -> None:
+def write_verified(path: Path, picture: Picture, name: str) -> None:
     """Write a picture and reopen it; raises WriteError where it cannot hold it, and then no file
     is left."""
     known = FORMATS[name]
@@ -132,11 +132,11 @@ def write_proven(path: Path, picture: Picture, name: str) -> None:
         fit = [one for one in exact_formats(floats=floating) if bits in FORMATS[one].bits]
         raise WriteError(
             f"{path.name}: {name} doesn't support {count} channel(s) of {bits} bits"
-            + (f" in floating point. Use {listed(fit)}" if floating else "")
-            + ("" if floating else f". Use {listed(fit)}, or another --bits")
+            + (f" in floating point. Use {format_names(fit)}" if floating else "")
+            + ("" if floating else f". Use {format_names(fit)}, or another --bits")
         )
     if known.loses():
-        raise WriteError(f"{path.name}: {name} is lossy. Use {listed(exact_formats())}")
+        raise WriteError(f"{path.name}: {name} is lossy. Use {format_names(exact_formats())}")
     part = path.with_name(f".{path.stem}.part{path.suffix}")
     try:
         write_picture(part, picture, Writing(name, bits))

@@ -40,12 +40,12 @@ class JobKind:
 
 def _import_model(context: Context, running: Running) -> None:
     with running.file() as path:
-        models.take_in(context, running.arguments["project"], path, running.job.title, running)
+        models.import_model(context, running.arguments["project"], path, running.job.title, running)
 
 
 def _import_environment(context: Context, running: Running) -> None:
     with running.file() as path:
-        environments.take_in(
+        environments.import_environment(
             context, running.arguments["project"], path, running.job.title,
             running.arguments["kind"], running,
         )  # fmt: skip

@@ -111,10 +111,10 @@ def ask_for_missing(context: Context) -> int:
     and from tasks lost with a worker.
     """
     with context.database.transaction() as connection:
-        arrivals = store.unasked_arrivals(connection)
+        arrivals = store.unrequested_detections(connection)
         for one in arrivals:
             ask_detection(context, connection, one.project_id, one.id, one.name)
-        surfaces = store.unasked_surfaces(connection)
+        surfaces = store.unrequested_comparisons(connection)
         for one in surfaces:
             ask_estimation(context, connection, one.project_id, one.id, one.name)
         lost = store.without_task(connection)

@@ -10,9 +10,9 @@ from copper_sieve.services.context import Context
 from copper_sieve.services.tray import changes, set_operations
 from copper_sieve.services.tray.changes import Change
 from copper_sieve.services.tray.edits import Edit, edit_of
-from copper_sieve.services.tray.lit import LIT_SIDE, lit_of
+from copper_sieve.services.tray.lit import LIT_SIDE, lit_maps_of
 from copper_sieve.services.tray.set_operations import Outcome
-from copper_sieve.services.tray.undo import turn_back
+from copper_sieve.services.tray.undo import revert
 from copper_sieve.store import texture_sets, tray_changes
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import Project, get_project
@@ -142,7 +142,7 @@ def preview_change(context: Context, set_id: int, wanted: Change | None) -> byte
                 raise ConflictError("this change doesn't affect the appearance of a set")
             after = found[1](set_id, definition).checked()
         sizes = source_sizes(connection, after.sources())
-    return lit_of(context, after, sizes, LIT_SIDE, raking=True)
+    return lit_maps_of(context, after, sizes, LIT_SIDE, raking=True)
 
 
 def _references(
@@ -199,7 +199,7 @@ def undo(context: Context, project_slug: str, *, again: bool) -> Changed:
         found = tray_changes.next_change(connection, project.id, undone=again)
         if found is None:
             raise ConflictError(f"there is nothing to {'redo' if again else 'undo'} on the Tray")
-        steps, kept = turn_back(connection, found, again=again)
+        steps, kept = revert(connection, found, again=again)
         tray_changes.mark_change(connection, found.id, steps, undone=not again)
     changed = tuple(dict.fromkeys(_set_ids(steps)))
     words = "redone" if again else "undone"

@@ -8,7 +8,7 @@ from copper_sieve.core.errors import ConflictError, NotFoundError, ParameterErro
 from copper_sieve.core.graph.geometry import geometry_of
 from copper_sieve.core.models import set_edits
 from copper_sieve.core.models.finding import TITLES
-from copper_sieve.core.models.interpretations import readings_of
+from copper_sieve.core.models.interpretations import interpretations_of
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.recipe import apply_recipe
 from copper_sieve.core.models.texture_set import SetDefinition
@@ -56,7 +56,7 @@ def edit_of(connection: Transaction, wanted: Change) -> tuple[str, Edit] | None:
                 before, number, one
             )
         case changes.FixFindings(rule=rule):
-            return f"{TITLES[rule]}, mended", lambda number, one: checklist.fixed(
+            return f"{TITLES[rule]}, mended", lambda number, one: checklist.fix_definition(
                 connection, number, one, rule
             )
         case changes.Interpret():
@@ -86,7 +86,7 @@ def _reading(
 ) -> SetDefinition:
     geometry = geometry_of(texture_set, source_sizes(connection, texture_set.sources()))
     azimuth = measured_azimuth(connection, geometry)
-    found = {one.name: one for one in readings_of(texture_set, wanted.about, azimuth)}
+    found = {one.name: one for one in interpretations_of(texture_set, wanted.about, azimuth)}
     if wanted.name not in found:
         raise ParameterError(f"it can only be interpreted as {', '.join(found)}")
     return found[wanted.name].texture_set

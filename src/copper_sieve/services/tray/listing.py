@@ -59,14 +59,17 @@ def tray(context: Context, project_slug: str, *, deleted: bool = False) -> TrayL
         kept = texture_sets.list_sets(connection, project.id, deleted=deleted)
         others = texture_sets.count_sets(connection, project.id, deleted=True)
         delivered = {} if deleted else delivered_of(context, connection, project.id)
-        told = {} if deleted else checklist.told(connection, project.id, RULES_VERSION)
+        findings = (
+            {} if deleted else checklist.findings_of_project(connection, project.id, RULES_VERSION)
+        )
         undo, redo = (
             tray_changes.next_change(connection, project.id, undone=undone)
             for undone in (False, True)
         )
     return TrayList(
         tuple(
-            _row(one, delivered.get(one.id, {}), told.get(one.id, SetFindings())) for one in kept
+            _row(one, delivered.get(one.id, {}), findings.get(one.id, SetFindings()))
+            for one in kept
         ),
         undo.title if undo else None,
         redo.title if redo else None,
@@ -74,7 +77,7 @@ def tray(context: Context, project_slug: str, *, deleted: bool = False) -> TrayL
     )
 
 
-def _row(kept: StoredSet, delivered: dict[str, Delivered], told: SetFindings) -> TrayRow:
+def _row(kept: StoredSet, delivered: dict[str, Delivered], findings: SetFindings) -> TrayRow:
     """Return a row from the stored definition, which works for unreadable sets too."""
     stored = kept.stored
     maps = stored.get("maps") or {}
@@ -89,6 +92,6 @@ def _row(kept: StoredSet, delivered: dict[str, Delivered], told: SetFindings) ->
         updated_at=kept.updated_at,
         deleted_at=kept.deleted_at,
         delivered=delivered,
-        checked=told.current,
-        findings=told.findings,
+        checked=findings.current,
+        findings=findings.findings,
     )

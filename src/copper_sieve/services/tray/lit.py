@@ -16,8 +16,8 @@ from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Float, Raster
 from copper_sieve.core.lighting.shading import LAMPS, RAKING, Material, shade
-from copper_sieve.core.lighting.still import Camera, Lighting, still
-from copper_sieve.core.mesh.tiles import on_sheet
+from copper_sieve.core.lighting.still import Camera, Lighting, render_still
+from copper_sieve.core.mesh.tiles import on_tile_layout
 from copper_sieve.core.models.model_tie import ModelLink
 from copper_sieve.core.models.texture_set import Constant, SetDefinition
 from copper_sieve.services.context import Context
@@ -78,7 +78,7 @@ def lit_picture(context: Context, set_id: int) -> tuple[str, bytes]:
     return key, encode_png(displayed(Raster(light, Meaning.COLOR)))
 
 
-def lit_of(
+def lit_maps_of(
     context: Context,
     texture_set: SetDefinition,
     sizes: Sizes,
@@ -110,11 +110,11 @@ def _on_model(context: Context, graph: Plan, texture_set: SetDefinition) -> Floa
         return None
     try:
         whole = context.load_model(tie.source)
-        mesh = whole if texture_set.sheet is None else on_sheet(whole, texture_set.sheet)
+        mesh = whole if texture_set.sheet is None else on_tile_layout(whole, texture_set.sheet)
         maps = _maps(context, graph)
         names = mesh.material_names if tie.material is None else (tie.material,)
         with computing:
-            light, covered = still(
+            light, covered = render_still(
                 mesh, dict.fromkeys(names, maps), _EYE, _SIDE, _SIDE,
                 Lighting(LAMPS, turned=True), tie.uv_set,
             )  # fmt: skip

@@ -44,7 +44,7 @@ def rename(
         raise ConflictError("to enter a name, select a single set")
     return _renamed(
         connection, project, sets, f"renamed {wanted.name}",
-        lambda one: set_edits.renamed(one, wanted.name),
+        lambda one: set_edits.with_name(one, wanted.name),
     )  # fmt: skip
 
 
@@ -140,7 +140,7 @@ def undelete(connection: Transaction, project: Project, sets: Sequence[StoredSet
             out.told.append(
                 (f"the name {kept.name} is in use; it is restored as {name}", [kept.id])
             )
-            named = set_edits.renamed(kept.definition(), name)
+            named = set_edits.with_name(kept.definition(), name)
             texture_sets.rename_set(connection, kept.id, named)
             out.steps.append(SetChange(kept.id, "name", kept.name, name))
         texture_sets.set_deleted(connection, kept.id, deleted=False)
@@ -165,7 +165,7 @@ def copy_into(connection: Transaction, kept: StoredSet, project_id: int) -> Stor
     definition = kept.definition()
     base = re.sub(r"_\d+$", "", kept.name)
     if base.lower() in texture_sets.taken_names(connection, project_id):
-        definition = set_edits.renamed(definition, base)
+        definition = set_edits.with_name(definition, base)
     copy = texture_sets.add_set(connection, project_id, definition)
     texture_sets.set_labels(connection, copy.id, kept.tags, kept.notes)
     texture_sets.copy_sources(connection, kept.id, copy.id)
@@ -204,7 +204,7 @@ def merge(connection: Transaction, sets: Sequence[StoredSet], wanted: changes.Me
     for other in sets:
         if other.id == into.id:
             continue
-        found = set_edits.merged(definition, other.definition())
+        found = set_edits.merge_definitions(definition, other.definition())
         definition = found.texture_set
         for kinds, words in ((found.taken, "imported"), (found.shelved, "kept as an alternative")):
             if kinds:

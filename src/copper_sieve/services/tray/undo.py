@@ -10,7 +10,7 @@ from copper_sieve.store.texture_sets import StoredSet
 from copper_sieve.store.tray_changes import SetChange, TrayChange
 
 
-def turn_back(
+def revert(
     connection: Transaction, change: TrayChange, *, again: bool
 ) -> tuple[list[SetChange], dict[int, str]]:
     """Undo or redo a change, set by set.
@@ -70,7 +70,7 @@ def _put(connection: Transaction, now: StoredSet, step: SetChange, wanted: objec
         case "name", str(name):
             if not now.deleted_at:
                 _check_free(connection, now.project_id, name)
-            texture_sets.rename_set(connection, now.id, set_edits.renamed(now.definition(), name))
+            texture_sets.rename_set(connection, now.id, set_edits.with_name(now.definition(), name))
         case "labels", [list(tags), str(notes)]:
             texture_sets.set_labels(connection, now.id, tags, notes)
         case "deleted", bool(deleted):

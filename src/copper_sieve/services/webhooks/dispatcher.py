@@ -112,7 +112,7 @@ class Dispatcher(ElectedPoller):
             if not receivers:
                 return
             slug = slug_of(connection, ended.project_id)
-            delivery, parts = deliveries.light_delivery(connection, ended.id)
+            delivery, parts = deliveries.delivery_summary(connection, ended.id)
             told = message(slug, delivery, parts, datetime.now(UTC))
             text, event = json.dumps(told), str(told["event"])
             for receiver in receivers:
@@ -138,7 +138,9 @@ class Dispatcher(ElectedPoller):
         wait = seconds_until_next(outgoing.attempts)
         try:
             with self._context.database.transaction() as connection:
-                paused = webhooks.note(connection, outgoing, answer, wait=wait, patience=PATIENCE)
+                paused = webhooks.record_attempt(
+                    connection, outgoing, answer, wait=wait, patience=PATIENCE
+                )
         except (DatabaseUnavailableError, PoolClosed):
             return  # it is due again when its lease ends
         if paused:

@@ -88,5 +88,5 @@ def send_test(context: Context, webhook_id: int) -> Webhook:
         webhooks.set_failed(connection, number)
     answer = asyncio.run(send(outgoing, AddressPolicy.of(context.settings)))
     with context.database.transaction() as connection:
-        webhooks.note(connection, outgoing, answer, wait=None, patience=PATIENCE)
+        webhooks.record_attempt(connection, outgoing, answer, wait=None, patience=PATIENCE)
         return webhooks.get(connection, webhook_id)

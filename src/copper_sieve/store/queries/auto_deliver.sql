@@ -10,7 +10,7 @@ values (%(project_id)s, %(set_id)s, %(target_id)s) on conflict do nothing
 delete from auto_deliver where project_id = %(project_id)s
   and set_id is not distinct from %(set_id)s and target_id is not distinct from %(target_id)s
 
--- name: signs
+-- name: change_signatures
 -- Projects that keep something up to date, and a sign that changes with whatever may make them do
 -- something: sets, targets, destinations, what is kept, deliveries that end.
 select p.id, p.slug, concat_ws(' ',
@@ -28,7 +28,7 @@ select p.id, p.slug, concat_ws(' ',
 from project p
 where p.deleted_at is null and exists (select 1 from auto_deliver k where k.project_id = p.id)
 
--- name: tried
+-- name: postponed
 -- The newest part that was asked of each set for each target, if it was not delivered whole: it
 -- waits, runs, or came to nothing for the set as it is now.
 select n.set_id, n.target_id, n.state, n.same_set
@@ -42,7 +42,7 @@ from (
   order by p.set_id, p.target_id, p.delivery_id desc
 ) n where n.state <> 'done'
 
--- name: restless
+-- name: changed_projects
 -- Sets that were changed in the last seconds.
 select id from texture_set where project_id = %(project_id)s and deleted_at is null
   and updated_at > now() - %(seconds)s * interval '1 second'

@@ -29,7 +29,7 @@ order by s.id
 -- name: suppressed
 select set_id, finding from ignored_finding where set_id = any(%(ids)s) order by set_id, finding
 
--- name: told
+-- name: findings_of_project
 -- For each set of a project whether it was looked over as it is, and what is open in it, in few
 -- words: the list has no room for more.
 select s.id as set_id,
@@ -45,8 +45,8 @@ from texture_set s
 where s.project_id = %(project_id)s and s.deleted_at is null
 order by s.id, e.n
 
--- name: say
+-- name: ignore
 insert into ignored_finding (set_id, finding) values (%(set_id)s, %(finding)s) on conflict do nothing
 
--- name: unsay
+-- name: unignore
 delete from ignored_finding where set_id = %(set_id)s and finding = %(finding)s

@@ -58,14 +58,14 @@ from delivery_part p
   join delivery d on d.id = p.delivery_id join project pr on pr.id = d.project_id
 where p.delivery_id = %(delivery_id)s and p.n = %(n)s
 
--- name: proven_in
+-- name: verified_in_folder
 -- What was proven of the files that were delivered into a folder last.
 select manifest, assay, stamps from delivery_part
 where folder = %(folder)s and manifest_name = %(manifest_name)s
   and manifest is not null and assay is not null
 order by finished_at desc nulls last limit 1
 
--- name: proven_in_each
+-- name: verified_in_folders
 -- The same of many folders.
 select distinct on (folder, manifest_name) folder, manifest_name, manifest, assay, stamps
 from delivery_part
@@ -89,18 +89,18 @@ order by p.set_id, p.target_id, p.delivery_id desc
 -- name: part_preset
 select preset from delivery_part where delivery_id = %(delivery_id)s and n = %(n)s
 
--- name: asked_before
+-- name: find_by_idempotency_key
 -- How often a set was asked for a target, before a delivery or in all.
 select count(*) as n from delivery_part
 where set_id = %(set_id)s and target_id = %(target_id)s
   and (%(before)s::bigint is null or delivery_id < %(before)s)
 
--- name: asked_for
+-- name: requested_parts
 -- How often each set was asked for each target.
 select set_id, target_id, count(*) as n from delivery_part
 where set_id = any(%(ids)s) group by set_id, target_id
 
--- name: latest_asked
+-- name: latest_requested
 -- For each set and target of a project, the newest delivery that was asked of it.
 select distinct on (p.set_id, p.target_id)
   p.set_id, p.target_id, p.delivery_id, p.state, p.progress, p.error
@@ -126,7 +126,7 @@ order by p.set_id, p.target_id, p.delivery_id desc
 select delivery_id, n, folder, manifest_name, manifest from delivery_part
 where folder = any(%(folders)s) and manifest is not null order by delivery_id desc
 
--- name: done_since
+-- name: finished_since
 -- The parts that were delivered since then, the newest of each folder.
 select distinct on (folder, manifest_name) folder, manifest_name, finished_at from delivery_part
 where state = 'done' and finished_at is not null

@@ -25,7 +25,7 @@ select count(*) as n from delivery_part
 where state = 'queued' and not (number = any(%(but)s))
   and (%(delivery_id)s::bigint is null or delivery_id = %(delivery_id)s)
 
--- name: one_claims
+-- name: claim_lock
 -- One worker of a machine at a time, so that its memory is not given away twice.
 select pg_advisory_xact_lock(hashtext('copper-sieve/' || %(machine)s))
 
@@ -58,7 +58,7 @@ update delivery_part set state = 'queued', progress = 0, step = 'waiting again',
   attempts = attempts - case when %(counts)s then 0 else 1 end
 where number = %(number)s and state = 'running' and attempts = %(attempt)s
 
--- name: cleared
+-- name: clear_results
 update delivery_part set clearing = false, stamps = coalesce(%(stamps)s, stamps)
 where number = %(number)s and attempts = %(attempt)s
 

@@ -96,14 +96,14 @@ select * from job where state in ('queued', 'running') and not exists (
     and (t.args ->> 'job_id')::bigint = job.id
 )
 
--- name: unasked_arrivals
+-- name: unrequested_detections
 select a.id, a.project_id, a.name from arrival a
 where a.state = 'waiting' and a.dismissed_at is null and not exists (
   select 1 from job j where j.kind = 'file_detection' and j.state in ('queued', 'running')
     and (j.arguments ->> 'arrival_id')::bigint = a.id
 ) order by a.id
 
--- name: unasked_surfaces
+-- name: unrequested_comparisons
 select s.id, s.project_id, s.name from capture_group s
 where s.state = 'looking' and not exists (
   select 1 from job j where j.kind = 'light_estimation'

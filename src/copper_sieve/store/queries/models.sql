@@ -28,7 +28,7 @@ on conflict (project_id, sha256) do nothing
 -- name: delete_model
 delete from model where id = %(id)s returning sha256
 
--- name: tied_sets
+-- name: linked_sets
 -- The sets of a project that are made for a model, or that take their relief from it.
 select id, name, definition -> 'model' ->> 'source' as source,
   definition -> 'model' ->> 'detailed' as detailed,

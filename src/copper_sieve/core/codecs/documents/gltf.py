@@ -14,7 +14,7 @@ from copper_sieve.core.errors import DamagedPictureError
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 
 
-def held_by_gltf(material: DocumentMaterial) -> list[MapKind]:
+def maps_supported_by_gltf(material: DocumentMaterial) -> list[MapKind]:
     """The maps of a material that the document takes: those that lie where glTF wants them."""
     uses = material.uses
     held = [k for k in (MapKind.BASE_COLOR, MapKind.EMISSIVE) if material.whole(k)]

@@ -9,9 +9,9 @@ from urllib.parse import quote
 import numpy as np
 import pygltflib as gltf
 
-from copper_sieve.core.codecs.documents.gltf import held_by_gltf
+from copper_sieve.core.codecs.documents.gltf import maps_supported_by_gltf
 from copper_sieve.core.codecs.documents.material import DocumentMaterial
-from copper_sieve.core.codecs.registry import written_by_ending
+from copper_sieve.core.codecs.registry import writer_for_suffix
 from copper_sieve.core.image.map_kind import MapKind
 
 
@@ -21,7 +21,7 @@ def encode_gltf(material: DocumentMaterial, folder: Path, *, one_file: bool) -> 
     one_file : a .glb with embedded textures; else a .gltf that refers to separate files
     The plane has normals and tangents, so that Y+ in the texture points to +Y.
     """
-    held = held_by_gltf(material)
+    held = maps_supported_by_gltf(material)
     writer = _Writer(material.name)
     mesh = writer.add_mesh(_plane(material, with_tangents=MapKind.NORMAL in held))
     textures = {
@@ -89,7 +89,7 @@ class _Writer:
         image = gltf.Image(name=path.stem)
         if inside:
             image.bufferView = self._add_view(path.read_bytes(), None)
-            image.mimeType = written_by_ending(path).media_type
+            image.mimeType = writer_for_suffix(path).media_type
         else:
             image.uri = quote(path.name)
         self.document.images.append(image)

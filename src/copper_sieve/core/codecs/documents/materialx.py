@@ -39,7 +39,7 @@ _COUNTS = {"float": 1, "color3": 3}
 _FOUND_BY_ROUGHNESS = {MapKind.ROUGHNESS: MapKind.GLOSSINESS}
 
 
-def held_by_materialx(material: DocumentMaterial, model: str) -> list[MapKind]:
+def maps_supported_by_materialx(material: DocumentMaterial, model: str) -> list[MapKind]:
     """The maps of a material that the document takes."""
     kinds = [*_INPUTS[model], MapKind.HEIGHT, MapKind.AMBIENT_OCCLUSION]
     return [kind for wanted in kinds if (kind := _source(material, wanted))]

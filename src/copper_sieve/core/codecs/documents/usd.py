@@ -39,7 +39,7 @@ _ALIGNED, _HEAD = 64, 30  # bytes: where data begins, and what comes before a na
 _FILLING = 0x1986  # the kind of an extra field that means nothing
 
 
-def held_by_usd(material: DocumentMaterial) -> list[MapKind]:
+def maps_supported_by_usd(material: DocumentMaterial) -> list[MapKind]:
     """The maps of a material that the document takes."""
     other = _METALLIC if material.spec_gloss else _SPECULAR
     kinds = [k for k in _INPUTS if k not in other and material.whole(k)]
@@ -55,15 +55,15 @@ def encode_usda(material: DocumentMaterial) -> bytes:
 
 def encode_usdz(material: DocumentMaterial, folder: Path, name: str) -> bytes:
     """A package of the stage, which comes first, and the textures of a folder."""
-    textures = material.textures(held_by_usd(material))
-    return packed_usdz(
+    textures = material.textures(maps_supported_by_usd(material))
+    return pack_usdz(
         f"{Path(name).stem}.usda",
         encode_usda(material),
         {texture: (folder / texture).read_bytes() for texture in textures},
     )
 
 
-def packed_usdz(name: str, stage: bytes, textures: Mapping[str, bytes]) -> bytes:
+def pack_usdz(name: str, stage: bytes, textures: Mapping[str, bytes]) -> bytes:
     """A package of a stage and the pictures that it names.
 
     name : of the stage inside, a .usda
@@ -147,7 +147,7 @@ def _connected(material: DocumentMaterial, at: str) -> tuple[list[str], list[str
     at : the material's path in the stage
     """
     shaders, inputs, given = [], [], set()
-    for kind in held_by_usd(material):
+    for kind in maps_supported_by_usd(material):
         use = material.uses[kind]
         type_, target = _INPUTS[kind]
         shader, text = _texture(material, kind, use, at)

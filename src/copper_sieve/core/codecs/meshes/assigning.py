@@ -17,8 +17,8 @@ import numpy as np
 from copper_sieve.core.codecs.documents.material import identifier
 from copper_sieve.core.errors import DamagedPictureError
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.mesh.mesh import Mesh, turned_over
-from copper_sieve.core.mesh.welding import welded
+from copper_sieve.core.mesh.mesh import Mesh, flip_faces
+from copper_sieve.core.mesh.welding import weld_vertices
 
 _MATERIAL = re.compile(r'^    def Material "Material"\n    \{\n.*?^    \}\n', re.M | re.S)
 _ROOT = re.compile(r'defaultPrim = "(\w+)"')
@@ -117,7 +117,7 @@ def _surface(text: str, at: str, uv_set: int) -> str:
 
 def _mesh(piece: Piece, bound: str | None) -> str:
     mesh = piece.mesh
-    places = welded(mesh.positions)
+    places = weld_vertices(mesh.positions)
     firsts = np.unique(places, return_index=True)[1]
     points = mesh.positions.reshape(-1, 3)[firsts]
     low, high = mesh.bounds()
@@ -132,7 +132,7 @@ def _mesh(piece: Piece, bound: str | None) -> str:
     ]
     for n, uv in enumerate(mesh.uvs):
         lines += [
-            f"texCoord2f[] primvars:st{n or ''} = [{_rows(turned_over(uv))}] (",
+            f"texCoord2f[] primvars:st{n or ''} = [{_rows(flip_faces(uv))}] (",
             '    interpolation = "faceVarying"',
             ")",
         ]

@@ -10,7 +10,7 @@ from typing import Any
 from urllib.parse import quote, unquote
 
 from copper_sieve.core.codecs.gltf_file import GltfFile
-from copper_sieve.core.codecs.meshes.damage import told_as_damaged
+from copper_sieve.core.codecs.meshes.damage import reported_as_damaged
 from copper_sieve.core.codecs.meshes.gltf_append import MEDIA, GrowingGltf
 from copper_sieve.core.codecs.meshes.tangent_writing import write_tangents
 from copper_sieve.core.codecs.registry import CODECS
@@ -59,7 +59,7 @@ def attach(
     several are split
     Raises MeshError for a missing material, DamagedModelError.
     """
-    with told_as_damaged(model.path.name):
+    with reported_as_damaged(model.path.name):
         work = _Work(model, name, uv_set)
         for material, document in dresses.items():
             work.dress(material, document)

@@ -10,7 +10,7 @@ from copper_sieve.core.errors import DamagedModelError, PictureError
 
 
 @contextmanager
-def told_as_damaged(name: str) -> Iterator[None]:
+def reported_as_damaged(name: str) -> Iterator[None]:
     """Context manager that raises DamagedModelError with the file name for any exception of
     `GltfFile`.
     """

@@ -13,7 +13,7 @@ from copper_sieve.core.codecs.gltf_file import GltfFile
 from copper_sieve.core.codecs.meshes.accessors import accessor
 from copper_sieve.core.errors import DamagedModelError, ModelTooLargeError
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.mesh.mesh import Mesh, face_normals, joined, unit
+from copper_sieve.core.mesh.mesh import Mesh, face_normals, join_meshes, unit
 
 _MOST_NODES = 100_000
 _MOST_UV_SETS = 8
@@ -67,7 +67,7 @@ def read_gltf(
         raise DamagedModelError(
             f"{file.path.name} contains no triangles. Export it with its surface"
         )
-    return joined(found)
+    return join_meshes(found)
 
 
 def _refuse_compressed(file: GltfFile) -> None:

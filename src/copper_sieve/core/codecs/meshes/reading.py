@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from copper_sieve.core.codecs.gltf_file import GltfFile, is_gltf
-from copper_sieve.core.codecs.meshes.damage import told_as_damaged
+from copper_sieve.core.codecs.meshes.damage import reported_as_damaged
 from copper_sieve.core.codecs.meshes.gltf import read_gltf
 from copper_sieve.core.codecs.meshes.limits import MODEL_ENDINGS, ModelLimits
 from copper_sieve.core.codecs.meshes.tables import read_tables
@@ -15,7 +15,7 @@ from copper_sieve.core.errors import (
     ModelTooLargeError,
     NotAModelError,
 )
-from copper_sieve.core.mesh.mesh import Mesh, checked
+from copper_sieve.core.mesh.mesh import Mesh, validate_mesh
 
 _STL_HEAD = 84  # bytes before the triangles of a binary STL, 50 bytes each
 
@@ -43,9 +43,11 @@ def read_model(
         )
     kind = _kind(path, size)
     if kind != "gltf":
-        return checked(read_tables(path, kind, limits.max_triangles), path.name)
-    with told_as_damaged(path.name):
-        return checked(read_gltf(GltfFile.read(path), limits.max_triangles, on_progress), path.name)
+        return validate_mesh(read_tables(path, kind, limits.max_triangles), path.name)
+    with reported_as_damaged(path.name):
+        return validate_mesh(
+            read_gltf(GltfFile.read(path), limits.max_triangles, on_progress), path.name
+        )
 
 
 def _kind(path: Path, size: int) -> str:

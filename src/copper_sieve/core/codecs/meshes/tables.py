@@ -12,7 +12,7 @@ import numpy as np
 from copper_sieve.core.errors import DamagedModelError, ModelTooLargeError
 from copper_sieve.core.image.encoding import srgb_to_linear
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.mesh.mesh import Mesh, joined, smooth_normals, turned_over, unit
+from copper_sieve.core.mesh.mesh import Mesh, flip_faces, join_meshes, smooth_normals, unit
 
 _SHARP = 30.0  # degrees between planes beyond which an edge without normals is a hard one
 
@@ -58,7 +58,7 @@ def read_tables(path: Path, kind: str, most_triangles: int) -> Mesh:
             f"{path.name} has more than {most_triangles:,} triangles. Reduce it, or raise "
             "SIEVE_MAX_TRIANGLES"
         )
-    return joined([_mesh(name, one, path) for name, one in pieces])
+    return join_meshes([_mesh(name, one, path) for name, one in pieces])
 
 
 class _NamesOnly:
@@ -93,7 +93,7 @@ def _mesh(name: str, piece: Any, path: Path) -> Mesh:
     uv = getattr(piece.visual, "uv", None)
     uvs: tuple[Float, ...] = ()
     if uv is not None and len(uv) == len(vertices):
-        uvs = (turned_over(np.asarray(uv, dtype=np.float32)[:, :2][corners]),)
+        uvs = (flip_faces(np.asarray(uv, dtype=np.float32)[:, :2][corners]),)
     material = getattr(getattr(piece.visual, "material", None), "name", None)
     name = name.removesuffix(f"_{material}")  # a part in two materials is two of these
     none = np.zeros(len(corners), dtype=np.int32)

@@ -11,9 +11,9 @@ from copper_sieve.core.codecs.gltf_file import GltfFile
 from copper_sieve.core.codecs.meshes.accessors import accessor, stored
 from copper_sieve.core.codecs.meshes.gltf_append import GrowingGltf
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.mesh.mesh import turned_over
+from copper_sieve.core.mesh.mesh import flip_faces
 from copper_sieve.core.mesh.tangents import mikktspace
-from copper_sieve.core.mesh.welding import welded
+from copper_sieve.core.mesh.welding import weld_vertices
 
 _TRIANGLES = 4
 _VERTICES, _INDICES = 34962, 34963
@@ -56,7 +56,7 @@ def _write(model: GltfFile, growing: GrowingGltf, primitive: dict[str, Any], uv_
     else:
         order = np.arange(len(places), dtype=np.int64)
     corners = order.reshape(-1, 3)
-    made = mikktspace(places[corners], normals[corners], turned_over(uv[corners]))
+    made = mikktspace(places[corners], normals[corners], flip_faces(uv[corners]))
     tangents, copied, order = _shared(made, order, len(places))
     if len(copied):
         _split(model, growing, primitive, copied)
@@ -73,7 +73,7 @@ def _shared(
 ) -> tuple[Float, NDArray[np.int64], NDArray[np.int64]]:
     """Tangents by vertex, which vertices must be copied for a further one, and the new order."""
     flat = made.reshape(-1, 4)
-    whose = welded(order.reshape(-1, 3, 1).astype(np.float32), made)
+    whose = weld_vertices(order.reshape(-1, 3, 1).astype(np.float32), made)
     _, firsts = np.unique(whose, return_index=True)  # a corner of each vertex and tangent
     vertex = order[firsts]
     lead = np.zeros(len(firsts), dtype=bool)

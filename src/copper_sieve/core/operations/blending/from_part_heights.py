@@ -64,7 +64,7 @@ _PARAMETERS = (
 )  # fmt: skip
 
 
-def share_of_upper(inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
+def upper_weight(inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
     """The share of the upper set at each place.
 
     With heights a below and b above, both over the larger of the two depths, and a mask m in
@@ -151,4 +151,4 @@ for _kind in MASKS:
         surface_reads=("wrap",),
         slots=_SLOTS,
         parameters=_PARAMETERS,
-    )(share_of_upper)
+    )(upper_weight)

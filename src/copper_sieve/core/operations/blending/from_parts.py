@@ -33,15 +33,13 @@ def _slots(kind: MapKind) -> tuple[OperationInput, ...]:
     )  # fmt: skip
 
 
-def value_of_parts(inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
+def blend_values(inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
     """Colors (linear light) and data, mixed: below + share (above - below). (H, W, C) float32."""
     below, share = inputs["below"], inputs["mask"]
     return np.asarray(below + share * (inputs["above"] - below), np.float32)
 
 
-def height_of_parts(
-    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
-) -> Float:
+def blend_heights(inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
     """Heights in metres, mixed, over the larger of both depths: (H, W, 1) float32, [0, 1]."""
     deepest = max(parameters["below_depth"], parameters["above_depth"], 1e-6)
     below = inputs["below"] * np.float32(parameters["below_depth"] / deepest)
@@ -49,7 +47,7 @@ def height_of_parts(
     return np.asarray(below + inputs["mask"] * (above - below), np.float32)
 
 
-def normal_of_parts(
+def blend_part_normals(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """Slopes, mixed: (H, W, 3) float32, unit vectors, Y up.
@@ -108,4 +106,4 @@ for _kind in MapKind:
         surface_reads=("wrap", "tile_size") if _is_normal else (),
         slots=(*_slots(_kind), *(_HEIGHTS if _steps else ())),
         parameters=DEPTHS if _steps or _is_height else (),
-    )(normal_of_parts if _is_normal else height_of_parts if _is_height else value_of_parts)
+    )(blend_part_normals if _is_normal else blend_heights if _is_height else blend_values)

@@ -73,7 +73,7 @@ def colors_to_linear(colors: str) -> Float:
     return srgb_to_linear(np.array(codes, dtype=np.float32).reshape(-1, 3) / 255)
 
 
-def nearness(
+def key_similarity(
     color_linear: Float,
     colors: str,
     *,
@@ -107,7 +107,7 @@ def nearness(
     return out
 
 
-def doubt_of(
+def measure_key_uncertainty(
     color_linear: Float, colors: str, others: str, *, tolerance: float, softness: float,
     light_counts: float,
 ) -> KeyUncertainty:  # fmt: skip

@@ -10,7 +10,7 @@ import numpy as np
 from copper_sieve.core.image.encoding import linear_to_srgb, luminance
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.color.color_key import KEY_PARAMETERS, nearness
+from copper_sieve.core.operations.color.color_key import KEY_PARAMETERS, key_similarity
 from copper_sieve.core.operations.color.ranges import soft_step
 from copper_sieve.core.operations.declaration import (
     Inputs,
@@ -59,7 +59,7 @@ def opacity_from_color(
     if not parameters["colors"]:
         return np.ones((*inputs[MapKind.BASE_COLOR].shape[:2], 1), dtype=np.float32)
     key = {name: value for name, value in parameters.items() if name != "invert"}
-    near = nearness(inputs[MapKind.BASE_COLOR], **key, wrap=surface.wrap)[:, :, None]
+    near = key_similarity(inputs[MapKind.BASE_COLOR], **key, wrap=surface.wrap)[:, :, None]
     return near if parameters["invert"] else np.float32(1) - near
 
 

@@ -11,7 +11,7 @@ import numpy as np
 from numba import njit, prange
 
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.image.resize import averaged
+from copper_sieve.core.image.resize import area_average
 from copper_sieve.core.image.wrap import Wrap, pad
 
 _FINE, _COARSE = 0.003, 0.012  # sigma, fractions of the tile: finer than that, and the band above
@@ -29,7 +29,7 @@ def calm_grain(relief: Float, calm: float, wrap: Wrap) -> None:
 
     calm : 0 keeps everything, 1 removes all fine detail
     """
-    small = averaged(relief, _MEASURED_SIDE)
+    small = area_average(relief, _MEASURED_SIDE)
     smooth = _smooth(small, _FINE, wrap)
     above = smooth - _smooth(small, _COARSE, wrap)
     fine = small - smooth

@@ -12,7 +12,7 @@ from numba import njit, prange
 from numpy.typing import NDArray
 
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.image.resize import averaged
+from copper_sieve.core.image.resize import area_average
 from copper_sieve.core.image.wrap import Wrap, pad
 
 # Texels of the longer side at which a tilt is measured, so that all sizes of a result agree.
@@ -30,7 +30,7 @@ def depth_by_tilt(height: Float, degrees: float, wrap: Wrap) -> float:
 
     height : (H, W) float32, [0, 1]; degrees : 0 to below 90
     """
-    small = averaged(height, MEASURED_SIDE)
+    small = area_average(height, MEASURED_SIDE)
     across, down = _slopes(small, wrap)
     # Steepness of every texel for a depth of one width.
     steep = np.hypot(across, down).ravel() * np.float32(small.shape[1])

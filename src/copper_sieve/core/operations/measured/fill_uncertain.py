@@ -14,7 +14,7 @@ _STEEPEST = 0.1  # least z of a normal whose slope is taken
 _SURE = 0.05  # least share of sure texels by which a guess can be judged
 
 
-def filled_in(normal: Float, color: Float, weight: Float, surface: SurfaceContext) -> Float:
+def fill_uncertain(normal: Float, color: Float, weight: Float, surface: SurfaceContext) -> Float:
     """Normals in which a guess takes over.
 
     normal : (H, W, 3), unit vectors, Y up; color : (H, W, 3), linear

@@ -12,7 +12,7 @@ from copper_sieve.core.image.normals import normalize
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.measuring.measure import MeasuredSurface as Measured
 from copper_sieve.core.operations.declaration import Inputs, Parameter, SurfaceContext, operation
-from copper_sieve.core.operations.measured.fill_uncertain import filled_in
+from copper_sieve.core.operations.measured.fill_uncertain import fill_uncertain
 from copper_sieve.core.operations.reflectance.roughness_finish import (
     ROUGHNESS_FINISH,
     finish_roughness,
@@ -57,7 +57,7 @@ def normal_from_shots(
     normal = measured[:, :, _NORMAL]
     if parameters["guessed"]:
         weight = measured[:, :, _DOUBT] * np.float32(parameters["guessed"])
-        normal = filled_in(normal, measured[:, :, _COLOR], weight, surface)
+        normal = fill_uncertain(normal, measured[:, :, _COLOR], weight, surface)
     if parameters["strength"] == 1:
         return np.ascontiguousarray(normal)
     steeper = normal * np.array([parameters["strength"]] * 2 + [1], np.float32)

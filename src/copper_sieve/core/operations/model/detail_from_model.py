@@ -9,7 +9,7 @@ from copper_sieve.core.errors import MeshError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.declaration import Inputs, Parameter, SurfaceContext, operation
-from copper_sieve.core.operations.model.shared_parameters import SAMPLES, taken
+from copper_sieve.core.operations.model.shared_parameters import SAMPLES, sampled_from_model
 
 
 @operation(
@@ -84,4 +84,4 @@ def _from_detail(
         raise MeshError(
             "this requires a high-poly model, but the set has none. Choose one for the set"
         )
-    return taken(surface, wanted, parameters, **lengths)
+    return sampled_from_model(surface, wanted, parameters, **lengths)

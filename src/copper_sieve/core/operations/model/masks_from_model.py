@@ -12,7 +12,11 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.color.ranges import soft_step
 from copper_sieve.core.operations.declaration import Inputs, Parameter, SurfaceContext, operation
-from copper_sieve.core.operations.model.shared_parameters import DETAILED, SAMPLES, taken
+from copper_sieve.core.operations.model.shared_parameters import (
+    DETAILED,
+    SAMPLES,
+    sampled_from_model,
+)
 
 _WAYS = {
     "up": (1, 1), "down": (1, -1), "right": (0, 1), "left": (0, -1), "front": (2, 1),
@@ -67,7 +71,7 @@ def mask_by_facing(inputs: Inputs, parameters: Mapping[str, Any], surface: Surfa
 
     Raises MeshError where the set is tied to no model, CancelledError.
     """
-    return _along(taken(surface, "world_normal", parameters), parameters)
+    return _along(sampled_from_model(surface, "world_normal", parameters), parameters)
 
 
 def mask_by_place(inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
@@ -75,7 +79,7 @@ def mask_by_place(inputs: Inputs, parameters: Mapping[str, Any], surface: Surfac
 
     Raises MeshError where the set is tied to no model, CancelledError.
     """
-    return _along(taken(surface, "position", parameters), parameters)
+    return _along(sampled_from_model(surface, "position", parameters), parameters)
 
 
 def _along(values: Float, parameters: Mapping[str, Any]) -> Float:

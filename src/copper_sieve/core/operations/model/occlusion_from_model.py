@@ -17,7 +17,7 @@ from copper_sieve.core.operations.model.shared_parameters import (
     RAYS,
     REACH,
     SAMPLES,
-    taken,
+    sampled_from_model,
 )
 from copper_sieve.core.operations.numerics.memo import memoized
 from copper_sieve.core.operations.occlusion.ambient_occlusion_from_height import (
@@ -86,7 +86,7 @@ def ambient_occlusion_from_model_and_height(
 
 
 def _of_model(parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
-    return taken(surface, "ambient_occlusion", parameters, reach=parameters["reach"])
+    return sampled_from_model(surface, "ambient_occlusion", parameters, reach=parameters["reach"])
 
 
 def _with_intensity(shade: Float, parameters: Mapping[str, Any]) -> Float:
@@ -111,4 +111,4 @@ def bent_normal_from_model(
 
     In the tangent space of the model (MikkTSpace). Raises MeshError, CancelledError.
     """
-    return taken(surface, "bent_normal", parameters, reach=parameters["reach"])
+    return sampled_from_model(surface, "bent_normal", parameters, reach=parameters["reach"])

@@ -10,7 +10,12 @@ import numpy as np
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.declaration import Inputs, Parameter, SurfaceContext, operation
-from copper_sieve.core.operations.model.shared_parameters import DETAILED, RAYS, SAMPLES, taken
+from copper_sieve.core.operations.model.shared_parameters import (
+    DETAILED,
+    RAYS,
+    SAMPLES,
+    sampled_from_model,
+)
 
 
 @operation(
@@ -40,7 +45,7 @@ def curvature_from_model(
 
     Raises MeshError where the set is tied to no model, CancelledError.
     """
-    both = taken(
+    both = sampled_from_model(
         surface, "curvature", parameters, edge_width=parameters["edge_width"],
         curve_radius=parameters["curve_radius"],
     )  # fmt: skip
@@ -76,5 +81,5 @@ def thickness_from_model(
 
     Raises MeshError where the set is tied to no model, CancelledError.
     """
-    found = taken(surface, "thickness", parameters, thick=parameters["thick"])
+    found = sampled_from_model(surface, "thickness", parameters, thick=parameters["thick"])
     return np.asarray(1 - found if parameters["invert"] else found, dtype=np.float32)

@@ -35,7 +35,7 @@ ALONE = Parameter(
 )  # fmt: skip
 
 
-def taken(
+def sampled_from_model(
     surface: SurfaceContext, wanted: str, parameters: Mapping[str, Any], **lengths: float | None
 ) -> Float:
     """A map of the model that a set is tied to, (H, W, C) float32, by the controls above.

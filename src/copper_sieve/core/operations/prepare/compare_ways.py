@@ -12,11 +12,11 @@ from copper_sieve.core.operations.prepare.make_tileable import (
     Method,
     TilePlan,
     TileReport,
+    has_distinct_objects,
     likely_method,
     plan_cuts,
     plan_tile,
     report_tile,
-    shows_things,
     structure_of,
 )
 
@@ -118,7 +118,7 @@ def compare_ways(guide: Float, turn: AbstractContextManager[Any] | None = None) 
     """
     turn = turn or nullcontext()
     with turn:
-        things = shows_things(guide)
+        things = has_distinct_objects(guide)
         likely = likely_method(guide, things)
     with turn:
         blend = plan_tile(guide, "blend")

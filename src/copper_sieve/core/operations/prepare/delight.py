@@ -68,7 +68,7 @@ def blotches_of(color: Float, *, wrap: Wrap | bool) -> Blotches | None:
     return Blotches(float(np.median(below[dark])), share)
 
 
-def taken_out(before: Float, after: Float) -> tuple[Float, float]:
+def removed_lighting(before: Float, after: Float) -> tuple[Float, float]:
     """Return the removed lighting: a picture (H, W, 1) float32 in [0, 1], and its range in stops.
 
     0.5 is unchanged, brighter is removed light, darker is removed shadow; 1 and 0 are two stops.

@@ -17,8 +17,8 @@ from numpy.typing import NDArray
 from copper_sieve.core.errors import ShapeError
 from copper_sieve.core.image.map_kind import Meaning
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.operations.prepare.low_frequencies import low_frequencies
 from copper_sieve.core.operations.prepare.perceptual import from_perceptual, to_perceptual
-from copper_sieve.core.operations.prepare.slow_part import slow_part
 
 Outline = NDArray[np.float64]  # (N, 2) corners of a closed outline, fractions of width and height
 Mask = NDArray[np.bool_]
@@ -41,7 +41,7 @@ def plan_inpaint(guide: Float, outlines: Sequence[Outline]) -> Float:
     meaning = Meaning.COLOR if guide.shape[2] == 3 else Meaning.DATA
     seen = to_perceptual(guide, meaning)
     rows, columns = seen.shape[:2]
-    slow = slow_part(seen, max(rows, columns) * _LIGHT)
+    slow = low_frequencies(seen, max(rows, columns) * _LIGHT)
     seen = np.ascontiguousarray(seen - np.float32(1 - _LIGHT_COUNTS) * slow)
     masks = [_mask(outline, columns, rows) for outline in outlines]
     marked = np.any(masks, axis=0) if masks else np.zeros((rows, columns), bool)

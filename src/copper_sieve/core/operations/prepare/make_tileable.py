@@ -28,6 +28,7 @@ from numpy.typing import NDArray
 from copper_sieve.core.errors import ParameterError, ShapeError
 from copper_sieve.core.image.map_kind import Meaning
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.operations.prepare.low_frequencies import low_frequencies
 from copper_sieve.core.operations.prepare.measure_seams import (
     SeamVisibility,
     fine_contrast,
@@ -36,7 +37,6 @@ from copper_sieve.core.operations.prepare.measure_seams import (
 from copper_sieve.core.operations.prepare.overlaps import CLEAR_PERIOD, best_overlaps, best_shift
 from copper_sieve.core.operations.prepare.perceptual import from_perceptual, to_perceptual
 from copper_sieve.core.operations.prepare.seam_cut import cheapest_closed_path
-from copper_sieve.core.operations.prepare.slow_part import slow_part
 from copper_sieve.core.operations.prepare.structure import PictureStructure, Structure
 
 Method = Literal["gradient", "blend", "cut"]
@@ -217,7 +217,7 @@ def _smeared(even: Float, after: Float) -> float:
         had, change = (np.swapaxes(one, 0, axis) for one in (even, after - even))
         near, far = (max(n, len(had) // part) for n, part in ((1, 64), (2, 32)))
         band = np.concatenate([change[near:far], change[-far:-near]])
-        fine = had - slow_part(np.ascontiguousarray(had), len(had) / 24)
+        fine = had - low_frequencies(np.ascontiguousarray(had), len(had) / 24)
         worst = max(worst, float(np.sqrt((band**2).mean())) / max(float(fine.std()), 1e-9))
     return min(1.0, worst)
 
@@ -250,11 +250,11 @@ def likely_method(guide: Float, things: bool | None = None) -> Method:
     seen = to_perceptual(guide, _meaning(guide))
     if seam_visibility(_periodic(seen, slow=True)).visibility <= _INVISIBLE:
         return "gradient"
-    things = shows_things(guide) if things is None else things
+    things = has_distinct_objects(guide) if things is None else things
     return "cut" if things else "blend"
 
 
-def shows_things(guide: Float) -> bool:
+def has_distinct_objects(guide: Float) -> bool:
     """A regular structure, or things on a ground, rather than random detail; as `plan_tile` has it.
 
     Where two of its contents lie over one another, both show.
@@ -287,11 +287,11 @@ def _overlapped(
     share = (np.arange(overlap, dtype=np.float32) + 0.5) / overlap
     share = (share * share * (3 - 2 * share))[None, :, None]
     sigma = max(1.0, overlap * _SLOW[method])
-    slow_left, slow_right = slow_part(left, sigma), slow_part(right, sigma)
+    slow_left, slow_right = low_frequencies(left, sigma), low_frequencies(right, sigma)
     fine_left, fine_right = left - slow_left, right - slow_right
     # Where the light was weaker the detail is, too: its strength passes slowly as well.
     strength_left, strength_right = (
-        np.sqrt(slow_part(one * one, sigma).mean(axis=2, keepdims=True)) + np.float32(1e-4)
+        np.sqrt(low_frequencies(one * one, sigma).mean(axis=2, keepdims=True)) + np.float32(1e-4)
         for one in (fine_left, fine_right)
     )
     strength = share * strength_left + (1 - share) * strength_right

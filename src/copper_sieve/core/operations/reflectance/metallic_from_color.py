@@ -8,7 +8,7 @@ from typing import Any
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.color.color_key import KEY_PARAMETERS, nearness
+from copper_sieve.core.operations.color.color_key import KEY_PARAMETERS, key_similarity
 from copper_sieve.core.operations.declaration import Inputs, SurfaceContext, operation
 
 _EVEN = 0.001  # share of the tile: a single texel at 1024 doesn't count as metal
@@ -33,5 +33,5 @@ def metallic_from_color(
 
     inputs : base_color (H, W, 3) float32, linear light. Returns (H, W, 1) float32, [0, 1].
     """
-    near = nearness(inputs[MapKind.BASE_COLOR], **parameters, wrap=surface.wrap)
+    near = key_similarity(inputs[MapKind.BASE_COLOR], **parameters, wrap=surface.wrap)
     return near[:, :, None]

@@ -8,7 +8,7 @@ import numpy as np
 from copper_sieve.core.image.raster import Float
 
 
-def slow_part(values: Float, sigma: float) -> Float:
+def low_frequencies(values: Float, sigma: float) -> Float:
     """Low-pass filter with sigma in texels; (H, W, C) float32, borders reflect."""
     height, width, channels = values.shape
     scale = max(1.0, sigma / 4)

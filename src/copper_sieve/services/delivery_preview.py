@@ -54,13 +54,13 @@ class DryRunPart:
         return self.preset.id
 
 
-def each_to_each(set_ids: Iterable[int], target_ids: Iterable[str]) -> list[Cell]:
+def cells_of(set_ids: Iterable[int], target_ids: Iterable[str]) -> list[Cell]:
     """Every set for every target."""
     targets = list(dict.fromkeys(target_ids))
     return [(set_id, target_id) for set_id in dict.fromkeys(set_ids) for target_id in targets]
 
 
-def dry_run(
+def preview_files(
     context: Context, project_slug: str, cells: Iterable[Cell], longer_side: int | None = None
 ) -> list[DryRunPart]:
     """Every file that a delivery would write, before anything is computed or written.
@@ -81,7 +81,7 @@ def dry_run(
         readable = _readable(kept.values())
         sources = {s for one in readable.values() for s in one.sources()}
         sizes = source_sizes(connection, sources)
-        asked = deliveries.asked_for(connection, ids)
+        asked = deliveries.requested_parts(connection, ids)
         models = known_models(connection, readable.values())
     geometries: dict[int, Geometry] = {}  # worked out once for all targets of a set
     parts = []
@@ -203,11 +203,11 @@ _COMPARED = 200  # parts
 _RANK: tuple[Heavy, ...] = ("blocked", "error", "warning", "info")
 
 
-def look(
+def preview_delivery(
     context: Context, project_slug: str, cells: Iterable[Cell], longer_side: int | None = None
 ) -> DeliveryPreview:
     """A dry run of any number of parts in short: figures, and each cause once. Raises as that."""
-    parts = dry_run(context, project_slug, cells, longer_side)
+    parts = preview_files(context, project_slug, cells, longer_side)
     parts = [*map(_compared, parts[:_COMPARED]), *parts[_COMPARED:]]
     causes: dict[tuple[Heavy, str], list[Cell]] = {}
     for part in parts:

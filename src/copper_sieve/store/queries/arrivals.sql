@@ -59,7 +59,7 @@ update arrival set state = 'accepted', set_id = %(set_id)s where id = any(%(ids)
 -- name: dismiss_arrivals
 update arrival set dismissed_at = now() where id = any(%(ids)s) and dismissed_at is null
 
--- name: bring_back_arrivals
+-- name: restore_arrivals
 update arrival set dismissed_at = null where id = any(%(ids)s) returning id
 
 -- name: purge_dismissed
@@ -75,7 +75,7 @@ where project_id = %(project_id)s and batch = %(batch)s and inside = %(inside)s
   and name = %(name)s and sha256 = %(before)s
 returning set_id
 
--- name: arrived
+-- name: arrived_since
 select distinct sha256 from arrival where project_id = %(project_id)s and batch = %(batch)s
 
 -- name: list_cards

@@ -7,7 +7,7 @@ from itertools import islice
 
 from PIL import Image, ImageDraw, ImageFont
 
-from copper_sieve.services.sheet.contents import ContactSheet, ContactSheetPart
+from copper_sieve.services.contact_sheet.contents import ContactSheet, ContactSheetPart
 
 MOST_PARTS = 24  # of one picture; the page holds all
 _WIDTH, _MARGIN, _GAP = 1600, 32, 14

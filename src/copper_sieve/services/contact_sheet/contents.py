@@ -12,7 +12,7 @@ from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import DeliveryError, NotFoundError, SieveError
 from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.image.resize import averaged
+from copper_sieve.core.image.resize import area_average
 from copper_sieve.core.ingest.sources import thumbnail
 from copper_sieve.core.models.manifest import FileEntry, Manifest
 from copper_sieve.core.models.texture_set import SetDefinition
@@ -21,7 +21,7 @@ from copper_sieve.services.delivered import delivered_file
 from copper_sieve.services.deliveries import get
 from copper_sieve.services.delivery_worker import packing_of
 from copper_sieve.services.sets import map_pictures
-from copper_sieve.services.tray.lit import lit_of
+from copper_sieve.services.tray.lit import lit_maps_of
 from copper_sieve.store.delivery_rows import StoredDelivery, StoredPart
 
 _LIT_SIDE, _PICTURE_SIDE, _CHANNEL_SIDE = 320, 160, 72
@@ -72,7 +72,7 @@ class ContactSheet:
     parts: Iterator[ContactSheetPart]
 
 
-def sheet(context: Context, delivery_id: int) -> ContactSheet:
+def contact_sheet_of(context: Context, delivery_id: int) -> ContactSheet:
     """The contact sheet of a delivery. Raises NotFoundError, DeliveryError before it is done."""
     delivery = get(context, delivery_id)
     done = [part for part in delivery.parts if part.manifest]
@@ -89,7 +89,7 @@ def _part(context: Context, delivery: StoredDelivery, part: StoredPart) -> Conta
     lit: bytes | None = None
     maps: tuple[ContactSheetPicture, ...] = ()
     with suppress(SieveError):  # a set that can be computed no more still has its files
-        lit = lit_of(context, definition, sizes, _LIT_SIDE)
+        lit = lit_maps_of(context, definition, sizes, _LIT_SIDE)
         pictures = map_pictures(context, definition, sizes)
         maps = tuple(
             ContactSheetPicture(f"{kind.facts.title}, {definition.maps[kind].how}", png)
@@ -108,8 +108,8 @@ def _part(context: Context, delivery: StoredDelivery, part: StoredPart) -> Conta
 
 
 def _facts(manifest: Manifest, export: ExportPlan) -> str:
-    sheet = export.geometry.sheet
-    width = export.geometry.surface.tile_size / (sheet.columns if sheet else 1)
+    layout = export.geometry.sheet
+    width = export.geometry.surface.tile_size / (layout.columns if layout else 1)
     density = export.size[0] / width
     return " · ".join(
         [
@@ -154,7 +154,7 @@ def _file(
 
 def _channel(picture: Picture, name: str) -> bytes:
     """Return the codes of a channel, reduced, in grayscale."""
-    codes = averaged(picture.channel(name), _CHANNEL_SIDE)
+    codes = area_average(picture.channel(name), _CHANNEL_SIDE)
     narrow = Picture(codes[:, :, None], ("Y",), Encoding.LINEAR)
     return encode_png(thumbnail(narrow, _CHANNEL_SIDE) if codes.dtype.kind == "f" else narrow)
 

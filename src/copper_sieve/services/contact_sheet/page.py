@@ -6,7 +6,7 @@ import base64
 from collections.abc import Iterator
 from html import escape
 
-from copper_sieve.services.sheet.contents import (
+from copper_sieve.services.contact_sheet.contents import (
     ContactSheet,
     ContactSheetFile,
     ContactSheetPart,
