@@ -100,7 +100,7 @@ def test_what_became_of_the_files_is_told_for_the_sets_in_sight(
     told = client.get(address, params={"ids": ids}).json()
     assert {(one["set_id"], one["target_id"]): one["disk_state"] for one in told} == {
         (ids[0], TARGETS[0]): "gone",
-        (ids[1], TARGETS[1]): "changed",
+        (ids[1], TARGETS[1]): "modified",
     }
     assert client.get(address, params={"ids": [ids[0]]}).json()[0]["disk_state"] == "missing"
 

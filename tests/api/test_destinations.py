@@ -120,7 +120,7 @@ def test_several_sets_and_targets_lie_in_one_folder(
                  for target in (ORM, PLAIN)}  # fmt: skip
     assert manifests | {"notes.txt", "T_dock_a_N.tga", "dock_b_normal.png"} <= names
     parts = client.get(f"/api/v1/deliveries/{number}").json()["parts"]
-    assert {part["disk_state"] for part in parts} == {"own"}
+    assert {part["disk_state"] for part in parts} == {"intact"}
     assert client.get(f"/api/v1/deliveries/{number}/files.zip").status_code == 200
     assert {state(client, project, one, PLAIN) for one in ids} == {"delivered"}
     (root / "dock_b_normal.png").unlink()
@@ -128,7 +128,7 @@ def test_several_sets_and_targets_lie_in_one_folder(
     disk_state = {
         part["set_name"]: part["disk_state"] for part in parts if part["target_id"] == PLAIN
     }
-    assert disk_state == {"dock_a": "own", "dock_b": "changed"}
+    assert disk_state == {"dock_a": "intact", "dock_b": "modified"}
 
 
 def test_two_sets_never_write_the_same_file(
@@ -160,7 +160,7 @@ def test_two_sets_never_write_the_same_file(
     [
         ({"pattern": "{material}"}, "unknown variable {material}"),
         ({"pattern": "a/../b"}, "isn't allowed"),
-        ({"pattern": "/etc"}, "begin without a slash"),
+        ({"pattern": "/etc"}, "Remove the leading slash"),
         ({"pattern": "{set"}, "unbalanced braces"),
         ({"folder": "/etc"}, "SIEVE_ROOTS"),
         ({"folder": "art"}, "an absolute path"),

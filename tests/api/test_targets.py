@@ -94,7 +94,7 @@ def test_a_target_is_renamed_with_all_that_was_delivered_with_it(
     ids = [one["id"] for one in client.get("/api/v1/targets").json()]
     assert ("first" in ids, "team-pack" in ids) == (False, True)
     part = client.get(f"/api/v1/deliveries/{asked['id']}").json()["parts"][0]
-    assert (part["target_id"], part["disk_state"]) == ("team-pack", "own")
+    assert (part["target_id"], part["disk_state"]) == ("team-pack", "intact")
     assert Path(part["folder"]).parent.name == "first"  # it stays where it was delivered
     readiness = client.get(f"/api/v1/sets/{wall['id']}").json()["readiness"]
     assert readiness["team-pack"] == "stale"  # the next one goes to another folder

@@ -151,6 +151,6 @@ def test_tiles_have_files_of_their_own_and_one_range(tmp_path: Path) -> None:
     one = json.loads(sieve(*words, "--tiles", "1012").stdout)
     assert set(one["files"]) == {"height.1012"}
     for tiles, said in (("1,x", "or tile numbers such as"), ("7", "7 isn't a tile number"),
-                        ("1002", "leave tile 1, 0 empty")):  # fmt: skip
+                        ("1002", "no UVs in tile 1, 0")):  # fmt: skip
         wrong = sieve(*words, "--tiles", tiles)
         assert wrong.returncode == 2 and said in wrong.stderr

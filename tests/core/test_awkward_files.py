@@ -220,8 +220,8 @@ def test_a_gltf_file_reads_nothing_outside_its_folder(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize(
     ("held", "word"),
-    [({"../up.png": b"x"}, "leads out"), ({"/root.png": b"x"}, "leads out"),
-     ({"C:/x.png": b"x"}, "leads out"), ({"bomb.png": bytes(40_000_000)}, "would expand")],
+    [({"../up.png": b"x"}, "points outside"), ({"/root.png": b"x"}, "points outside"),
+     ({"C:/x.png": b"x"}, "points outside"), ({"bomb.png": bytes(40_000_000)}, "would expand")],
 )  # fmt: skip
 def test_a_dangerous_archive_is_refused_before_it_is_unpacked(
     held: dict, word: str, tmp_path: Path

@@ -195,9 +195,9 @@ def _png_of(width: int, height: int) -> bytes:
     [
         ("notes.png", b"just some words, no picture at all", NotAPictureError, "supported picture"),
         ("none.jpg", b"", EmptyPictureError, "is empty"),
-        ("flat.png", _png_of(0, 5), EmptyPictureError, r"no pixels \(0 x 5\)"),
-        ("flat.tga", bytes(2) + b"\x02" + bytes(13) + b"\x18\x00", EmptyPictureError, "no pixels"),
-        ("huge.png", _png_of(20000, 5), PictureTooLargeError, "texels; the limit is 16384 a side"),
+        ("flat.png", _png_of(0, 5), EmptyPictureError, r"no texels \(0 x 5\)"),
+        ("flat.tga", bytes(2) + b"\x02" + bytes(13) + b"\x18\x00", EmptyPictureError, "no texels"),
+        ("huge.png", _png_of(20000, 5), PictureTooLargeError, "texels; the limit is 16384 per side"),
     ],
 )
 def test_refusals_name_the_file_and_the_reason(

@@ -114,9 +114,9 @@ def _repack(path: Path) -> None:
     [
         ("T_wall_ORM.tga", _change_pixel, r"channel G \(roughness\) differs"),
         ("T_wall_N.tga", _shrink, "its size is 64 x 47, not 64 x 48"),
-        ("T_wall_BC.tga", _cut, "truncated or damaged"),
+        ("T_wall_BC.tga", _cut, "truncated or corrupt"),
         ("T_wall_BC.tga", Path.unlink, "the file is missing"),
-        ("T_wall_BC.tga", _repack, "its bytes differ .* every channel holds what it should"),
+        ("T_wall_BC.tga", _repack, "its bytes differ .* every channel has the expected values"),
     ],
 )
 def test_the_assay_names_file_and_fault(

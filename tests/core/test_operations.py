@@ -268,7 +268,7 @@ def test_declarations_are_whole(name: str) -> None:
         ({"strength": "much"}, "'much' is invalid. Use"),
         ({"strength": float("nan")}, "nan is invalid. Use"),
         ({"invert": "perhaps"}, "true or false"),
-        ({"power": 1}, "has no parameter power; it has strength, kernel, invert"),
+        ({"power": 1}, "has no parameter power. It has strength, kernel, invert"),
     ],
 )
 def test_parameters_are_checked_with_a_useful_answer(given: dict, says: str) -> None:

@@ -160,7 +160,7 @@ def test_wrong_patterns_are_explained(pattern: str, says: str) -> None:
     [
         (".png", "empty"),
         ("a/b.png", "'/'"),
-        ("a\\b.png", "not allow"),
+        ("a\\b.png", "which some systems don't allow"),
         ("a:b.png", "':'"),
         ("CON.png", "device"),
         ("lpt1.tga", "device"),
@@ -275,7 +275,7 @@ def test_an_encoding_that_its_maps_do_not_have_will_be_wrong() -> None:
     photo = compose("wall", {MapKind.BASE_COLOR: Imported(source="0" * 64)})
     sizes = {"0" * 64: (64, 64)}
     content = get_target("orm-y-down").model_dump(mode="json")
-    for n, encoding, word in ((0, "linear", "file of data and holds base color"),
+    for n, encoding, word in ((0, "linear", "is a data file but contains base color"),
                               (1, "srgb", "is an sRGB file but contains occlusion")):  # fmt: skip
         files = [dict(one) for one in content["files"]]
         files[n]["encoding"] = encoding

@@ -163,7 +163,7 @@ def test_a_glint_is_that_of_the_reference_shader(roughness: float) -> None:
             [Lamp.at(0, u) for u in (20, 40, 60, 80)],
             "from almost the same side or are on one line",
         ),
-        ([Lamp.at(0, 45), Lamp.at(120, 45), Lamp.at(240, -10)], "picture 3 comes from below"),
+        ([Lamp.at(0, 45), Lamp.at(120, 45), Lamp.at(240, -10)], "light of picture 3 is below the surface"),
     ],
 )
 def test_lights_that_tell_nothing_are_refused(lamps: list[Lamp], says: str) -> None:

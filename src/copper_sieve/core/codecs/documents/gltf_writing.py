@@ -126,9 +126,9 @@ class _Writer:
         self._blob.extend(b"\0" * (-len(self._blob) % 4))
 
 
-def _material(material: DocumentMaterial, places: dict[MapKind, int]) -> gltf.DocumentMaterial:
+def _material(material: DocumentMaterial, places: dict[MapKind, int]) -> gltf.Material:
     cut = MapKind.OPACITY in places
-    out = gltf.DocumentMaterial(name=material.name, alphaMode="MASK" if cut else "OPAQUE")
+    out = gltf.Material(name=material.name, alphaMode="MASK" if cut else "OPAQUE")
     out.alphaCutoff = 0.5 if cut else None
     metal, rough = (
         1.0 if kind in places else float(material.values.get(kind, (usual,))[0])
