@@ -77,9 +77,9 @@ def against_the_library(side: int) -> None:
 def whole(side: int) -> None:
     """Prints the times of a whole map of each kind at this size, and the memory at its most."""
     mesh = ball(0.5, rings=224, swell=waves)
-    for name, detailed in (("ambient_occlusion", None), ("curvature", None), ("normal", mesh)):
-        base = ball(0.5, rings=24) if detailed else mesh
-        done = bake(base, [name], BakeOptions(side, side, samples=1, rays=_RAYS), detailed)
+    for name, high_poly in (("ambient_occlusion", None), ("curvature", None), ("normal", mesh)):
+        base = ball(0.5, rings=24) if high_poly else mesh
+        done = bake(base, [name], BakeOptions(side, side, samples=1, rays=_RAYS), high_poly)
         print(f"{name} at {side}: {done.seconds:.1f} s, {done.rays / 1e6:.0f} million rays")
     most = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6
     print(f"memory at its most: {most:.2f} GB")
@@ -87,13 +87,13 @@ def whole(side: int) -> None:
 
 def relief(side: int) -> None:
     """Prints how far normals from a detail are from it, as a shader shows them: angle and color."""
-    for name, simple, detailed in (
+    for name, simple, high_poly in (
         ("bumpy sphere", ball(0.5, rings=24), ball(0.5, rings=256, uv=None, swell=waves)),
         ("riveted plate", floor(1.0), riveted(400)),
     ):
-        done = bake(simple, ["normal"], BakeOptions(side, side, samples=4), detailed)
+        done = bake(simple, ["normal"], BakeOptions(side, side, samples=4), high_poly)
         assert done.offset is not None
-        found, wanted = seen(done.maps["normal"], simple, detailed, done.offset)
+        found, wanted = seen(done.maps["normal"], simple, high_poly, done.offset)
         front = wanted[:, 2 if name == "bumpy sphere" else 1] > 0.3
         angle, color = differences(found[front], wanted[front])
         print(f"{name} at {side}: {angle:.4f} degrees, {color:.4f} CIEDE2000, {done.misses} misses")

@@ -43,8 +43,8 @@ def figures(kind: str, side: int, lamps: list[Lamp]) -> Figures:
     rng = np.random.default_rng(7)
     true = drawn.SURFACES[kind](side, rng)
     pictures, exposure = drawn.pictures_of(true, lamps, rng, whole_colors=kind == "painted")
-    shots = [Capture(one, lamp) for one, lamp in zip(pictures, lamps, strict=True)]
-    found = measure(shots, white=exposure, still=True)
+    captures = [Capture(one, lamp) for one, lamp in zip(pictures, lamps, strict=True)]
+    found = measure(captures, white=exposure, static_camera=True)
     seen = _glints(true, lamps) > 0.25
     off = np.abs(found.roughness[..., 0] - true.roughness)
     return Figures(

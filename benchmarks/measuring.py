@@ -28,13 +28,13 @@ def main() -> None:
         rng = np.random.default_rng(1)
         pictures, exposure = drawn.pictures_of(drawn.SURFACES[kind](_TILE, rng), lamps, rng)
         times = (max(1, side // _TILE), max(1, side // _TILE), 1)
-        shots = [
+        captures = [
             Capture(np.tile(one, times), lamp) for one, lamp in zip(pictures, lamps, strict=True)
         ]
         small = [Capture(one, lamp) for one, lamp in zip(pictures, lamps, strict=True)]
         measure(small, white=exposure)  # kernels are there
         start = time.perf_counter()
-        measure(shots, white=exposure)
+        measure(captures, white=exposure)
         spent = time.perf_counter() - start
         peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 2**20
         print(f"{kind}: {count} pictures of {side} texels, {spent:.1f} s, {peak:.2f} GiB at most")

@@ -40,15 +40,17 @@ def main() -> None:
         for one in tiled
     }
     taken = [ReadCapture(sha, one) for sha, one in pictures.items()]
-    shots = calibrated_captures(taken, lamps=lamps, still=True, white=white)
-    definition = compose_measured("hide", shots, (side, side))
+    captures = calibrated_captures(taken, lamps=lamps, static_camera=True, white=white)
+    definition = compose_measured("hide", captures, (side, side))
     sizes = {sha: one.size for sha, one in pictures.items()}
     cache = MemoryCache(1 << 30)
     for turn in range(6):
-        first = shots.shots[0]
-        lamp = first.lamp.model_copy(update={"around": 3.0 * turn})
-        each = (first.model_copy(update={"lamp": lamp}), *shots.shots[1:])
-        moved = definition.model_copy(update={"shots": shots.model_copy(update={"shots": each})})
+        first = captures.captures[0]
+        lamp = first.lamp.model_copy(update={"azimuth": 3.0 * turn})
+        each = (first.model_copy(update={"lamp": lamp}), *captures.captures[1:])
+        moved = definition.model_copy(
+            update={"captures": captures.model_copy(update={"captures": each})}
+        )
         start = time.perf_counter()
         for wanted in ([MapKind.NORMAL], _KINDS):  # the chosen map first and alone
             graph = plan(

@@ -40,18 +40,20 @@ def row(kind: str, side: int, widths: float) -> str:
     true, lamps = drawn.SURFACES[kind](side, rng), carried(widths)
     pictures, exposure = drawn.pictures_of(true, lamps, rng, whole_colors=kind == "painted")
 
-    def off(shots: list[Capture]) -> str:
-        return f"{_angle(measure_stack(CaptureStack(shots, exposure)).normal, true.normal):7.2f}°"
+    def off(captures: list[Capture]) -> str:
+        return (
+            f"{_angle(measure_stack(CaptureStack(captures, exposure)).normal, true.normal):7.2f}°"
+        )
 
     said = [Capture(one, Lamp(a.direction)) for one, a in zip(pictures, lamps, strict=True)]
     told, first = _looked(said, CalibrationOptions(), exposure)
     wrong = np.random.default_rng(3).normal(0, 1, (8, 2)) * _WRONG
     about = [
-        Capture(one, Lamp.at(a.around + w[0], a.up + w[1]))
+        Capture(one, Lamp.at(a.azimuth + w[0], a.elevation + w[1]))
         for one, a, w in zip(pictures, lamps, wrong, strict=True)
     ]
     guessed, last = _looked(
-        [Capture(one) for one in pictures], CalibrationOptions(unknown=True), exposure
+        [Capture(one) for one in pictures], CalibrationOptions(uncalibrated=True), exposure
     )
     distance = [
         abs((a.lamp.distance or np.inf) / (b.distance or np.inf) - 1)
@@ -62,11 +64,11 @@ def row(kind: str, side: int, widths: float) -> str:
 
 
 def _looked(
-    shots: list[Capture], asked: CalibrationOptions, exposure: float
+    captures: list[Capture], asked: CalibrationOptions, exposure: float
 ) -> tuple[list[Capture], float]:
     start = time.perf_counter()
-    found = calibrate(shots, asked, white=exposure, still=True)
-    return list(found.shots), time.perf_counter() - start
+    found = calibrate(captures, asked, white=exposure, static_camera=True)
+    return list(found.captures), time.perf_counter() - start
 
 
 def _angle(one: Float, other: Float) -> float:
@@ -77,7 +79,9 @@ def main() -> None:
     """Print a row for each kind."""
     side = int(sys.argv[1]) if len(sys.argv) > 1 else 256
     widths = float(sys.argv[2]) if len(sys.argv) > 2 else 2.0
-    print(f"{'':10}{'far':>8}{'said':>8}{'about':>8}{'unknown':>8}{'away':>9}{'s':>7}{'s':>7}")
+    print(
+        f"{'':10}{'distant':>8}{'said':>8}{'about':>8}{'uncalibrated':>8}{'away':>9}{'s':>7}{'s':>7}"
+    )
     for kind in drawn.SURFACES:
         print(row(kind, side, widths), flush=True)
 

@@ -21,18 +21,18 @@ MOVING, RESTING = 256, 512
 
 def main() -> None:
     """Print it."""
-    simple, detailed, many = (ball(0.5, rings=rings) for rings in (SIMPLE, DETAILED, MANY))
-    for mesh in (detailed, many):
+    simple, high_poly, many = (ball(0.5, rings=rings) for rings in (SIMPLE, DETAILED, MANY))
+    for mesh in (high_poly, many):
         seconds = _median(lambda mesh=mesh: view_mesh(mesh))
         found = view_mesh(mesh)
         held = sum(one.nbytes for one in (found.positions, found.normals, found.uvs,
                                           found.tangents, found.corners))  # fmt: skip
         print(f"{mesh.count:>9,} triangles laid out in {seconds:.1f} s, {held / 1e6:.0f} MB")
-    seconds = _median(lambda: check_uvs(detailed))
-    print(f"{detailed.count:>9,} triangles: UVs looked over in {seconds:.1f} s")
+    seconds = _median(lambda: check_uvs(high_poly))
+    print(f"{high_poly.count:>9,} triangles: UVs looked over in {seconds:.1f} s")
     for name in ("ambient_occlusion", "curvature", "thickness", "normal", "world_normal"):
         for side in (MOVING, RESTING):
-            model = OnModel(simple, side, side, detailed=detailed, quick=True)
+            model = OnModel(simple, side, side, high_poly=high_poly, quick=True)
             began = time.perf_counter()
             model.take(name, detail=True)
             first = time.perf_counter() - began

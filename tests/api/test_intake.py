@@ -129,7 +129,7 @@ def test_a_correction_makes_a_card_that_is_offered_for_the_next_drop(
     assert "glossiness" not in intake.set(made["sheet"])
 
     second = intake.drop(metal_drop(tmp_path, "plate", 2), "two")
-    assert {row["decided_by"] for row in second} == {"guess"}  # not before it is confirmed
+    assert {row["decided_by"] for row in second} == {"detected"}  # not before it is confirmed
     offer = intake.table()["offers"][0]
     assert offer["card"]["name"] == "Canal Metals"
     assert offer["card"]["normal_y"] == "down"

@@ -79,20 +79,20 @@ def test_pictures_of_one_surface_are_offered_as_a_set(
     table = drop(intake, [*pictures(tmp_path, ball=True), other])
     (offer,) = table["surfaces"]
     assert (offer["name"], len(offer["ids"]), offer["error"]) == ("pebbles", 6, None)
-    shots = offer["shots"]
-    assert shots["ball"]["kind"] == "shiny"
-    assert shots["ball"]["x"] * SIDE == pytest.approx(BALL.x, abs=1.5)
-    for one, lamp in zip(shots["shots"], LAMPS, strict=True):
-        assert one["told"] == "ball"
-        assert one["lamp"]["up"] == pytest.approx(lamp.up, abs=4)
+    captures = offer["captures"]
+    assert captures["ball"]["kind"] == "shiny"
+    assert captures["ball"]["x"] * SIDE == pytest.approx(BALL.x, abs=1.5)
+    for one, lamp in zip(captures["captures"], LAMPS, strict=True):
+        assert one["light_origin"] == "ball"
+        assert one["lamp"]["up"] == pytest.approx(lamp.elevation, abs=4)
     held = {row["id"]: row["problem"] for row in table["rows"]}
     assert all("one of 6 pictures of one surface" in held[n] for n in offer["ids"])
     assert "one of" not in (held[max(held)] or "")
     answer = intake.post(f"capture-groups/{offer['id']}/acceptances", name="river bed")
     made = intake.set(answer["sets"]["river_bed"])
-    assert made["normal"]["operation"] == "normal_from_shots"
+    assert made["normal"]["operation"] == "normal_from_captures"
     assert made["height"]["operation"] == "height_from_normal"
-    assert len(made["whole"]["shots"]["shots"]) == 6
+    assert len(made["whole"]["captures"]["captures"]) == 6
     assert len(made["whole"]["prepare"]["marks"]) == 1  # the ball, filled from around
     assert looked(intake)["surfaces"] == []
     again = client.post(f"/api/v1/capture-groups/{offer['id']}/acceptances", json={})
@@ -130,7 +130,7 @@ def test_no_file_waits_behind_an_estimation_and_copies_are_not_estimated_again(
         )
         there.drop(bed, "bed")
         (again,) = looked(there)["surfaces"]
-        assert again["shots"] == offer["shots"] is not None
+        assert again["captures"] == offer["captures"] is not None
     assert len(estimated) == 1
 
 
@@ -158,17 +158,19 @@ def test_a_light_that_is_moved_changes_what_is_measured(client: TestClient, bed:
     asked: dict[str, Any] = {"kinds": ["normal"], "longer_side": 80, "compute_side": 80,
                              "window": "w", "known": []}  # fmt: skip
     before = preview(client, bed, draft=draft, sequence=1, **asked)["normal"]
-    shots = kept["shots"]
-    shots["shots"][0]["lamp"]["around"] = 90.0
-    moved = preview(client, bed, draft={**draft, "shots": shots}, sequence=2, **asked)["normal"]
+    captures = kept["captures"]
+    captures["captures"][0]["lamp"]["azimuth"] = 90.0
+    moved = preview(client, bed, draft={**draft, "captures": captures}, sequence=2, **asked)[
+        "normal"
+    ]
     assert moved.key != before.key
     assert before.codes is not None and moved.codes is not None
     off = np.abs(before.codes.astype(int) - moved.codes.astype(int)).mean()
     assert 1 < off < 60
     # Told by the ball again, all is as it was.
-    asked = {"how": "ball", "ball": shots["ball"], "draft": {**draft, "shots": shots}}
-    told = imported(client, client.post(f"/api/v1/sets/{bed}/lights", json=asked))["shots"]
-    assert abs((told["shots"][0]["lamp"]["around"] + 180) % 360 - 180) < 6
+    asked = {"how": "ball", "ball": captures["ball"], "draft": {**draft, "captures": captures}}
+    told = imported(client, client.post(f"/api/v1/sets/{bed}/lights", json=asked))["captures"]
+    assert abs((told["captures"][0]["lamp"]["azimuth"] + 180) % 360 - 180) < 6
     wrong = {"x": 0.3, "y": 0.3, "radius": 0.05, "kind": "shiny"}
     answer = client.post(f"/api/v1/sets/{bed}/lights", json={"how": "ball", "ball": wrong})
     assert "picture" in refused(client, answer)
@@ -177,23 +179,28 @@ def test_a_light_that_is_moved_changes_what_is_measured(client: TestClient, bed:
 def test_lights_are_fitted_to_the_pictures(client: TestClient, bed: int) -> None:
     kept = client.get(f"/api/v1/sets/{bed}").json()
     maps = {one["kind"]: one["definition"] for one in kept["maps"]}
-    true = [one["lamp"]["around"] for one in kept["shots"]["shots"]]
-    shots = kept["shots"]
-    for n, one in enumerate(shots["shots"]):
-        one["lamp"]["around"] = (one["lamp"]["around"] + (-1) ** n * 6) % 360
-    shots["light_remarks"] = ["where the light was is estimated from the pictures alone"]
-    draft = {"surface": kept["surface"], "prepare": kept["prepare"], "maps": maps, "shots": shots}
-    asked = {"how": "fit", "draft": draft}
-    answer = imported(client, client.post(f"/api/v1/sets/{bed}/lights", json=asked))["shots"]
-    told = answer["shots"]
+    true = [one["lamp"]["azimuth"] for one in kept["captures"]["captures"]]
+    captures = kept["captures"]
+    for n, one in enumerate(captures["captures"]):
+        one["lamp"]["azimuth"] = (one["lamp"]["azimuth"] + (-1) ** n * 6) % 360
+    captures["light_remarks"] = ["where the light was is estimated from the pictures alone"]
+    draft = {
+        "surface": kept["surface"],
+        "prepare": kept["prepare"],
+        "maps": maps,
+        "captures": captures,
+    }
+    asked = {"how": "refined", "draft": draft}
+    answer = imported(client, client.post(f"/api/v1/sets/{bed}/lights", json=asked))["captures"]
+    told = answer["captures"]
     assert not any("guessed" in one for one in answer["light_remarks"])
 
     def off(some: list[dict[str, Any]]) -> float:
         both = zip(some, true, strict=True)
-        return float(np.mean([abs((a["lamp"]["around"] - b + 180) % 360 - 180) for a, b in both]))
+        return float(np.mean([abs((a["lamp"]["azimuth"] - b + 180) % 360 - 180) for a, b in both]))
 
-    assert off(told) < 0.6 * off(shots["shots"])
-    assert {one["told"] for one in told} == {"fit"}
+    assert off(told) < 0.6 * off(captures["captures"])
+    assert {one["light_origin"] for one in told} == {"refined"}
     unsaid = client.post(f"/api/v1/sets/{bed}/lights", json={"how": "ball"})
     assert unsaid.status_code == 422 and "say where" in unsaid.json()["detail"]
 
@@ -203,26 +210,31 @@ def test_a_grey_card_tells_how_strong_the_light_was_and_of_what_tint(
 ) -> None:
     kept = client.get(f"/api/v1/sets/{bed}").json()
     maps = {one["kind"]: one["definition"] for one in kept["maps"]}
-    card = {"x": 0.31, "y": 0.4, "reflects": 0.3}
-    shots = {**kept["shots"], "mirrors": 0.08}
-    shots["light_remarks"] = list(f0_remarks(0.08))
-    draft = {"surface": kept["surface"], "prepare": kept["prepare"], "maps": maps, "shots": shots}
+    card = {"x": 0.31, "y": 0.4, "reflectance": 0.3}
+    captures = {**kept["captures"], "f0": 0.08}
+    captures["light_remarks"] = list(f0_remarks(0.08))
+    draft = {
+        "surface": kept["surface"],
+        "prepare": kept["prepare"],
+        "maps": maps,
+        "captures": captures,
+    }
     asked = {"card": card, "draft": draft}
     found = client.post(f"/api/v1/sets/{bed}/gray-cards", json=asked).json()
     # Its glints are as strong as they were: against what is white now, that is another share.
-    assert found["mirrors"] * found["white"] == pytest.approx(0.08 * shots["white"], rel=1e-3)
-    assert found["light_remarks"] == list(f0_remarks(found["mirrors"], white_is_told=True))
-    assert found["grey"] == card
+    assert found["f0"] * found["white"] == pytest.approx(0.08 * captures["white"], rel=1e-3)
+    assert found["light_remarks"] == list(f0_remarks(found["f0"], white_is_told=True))
+    assert found["gray_card"] == card
     tint = found["tint"]
     assert sum(tint.values()) == pytest.approx(3, abs=1e-3)
     assert max(tint.values()) > min(tint.values())  # a pebble is not grey
-    draft["shots"] = found
+    draft["captures"] = found
     asked = {"kinds": ["base_color"], "longer_side": SIDE, "compute_side": SIDE,
              "window": "w", "known": []}  # fmt: skip
     codes = preview(client, bed, draft=draft, sequence=1, **asked)["base_color"].codes
     assert codes is not None
-    around = codes[int(0.4 * SIDE) - 2 :, int(0.31 * SIDE) - 2 :][:4, :4, :3]
-    assert np.median(around, (0, 1)) == pytest.approx([149] * 3, abs=4)  # sRGB of 0.3
+    azimuth = codes[int(0.4 * SIDE) - 2 :, int(0.31 * SIDE) - 2 :][:4, :4, :3]
+    assert np.median(azimuth, (0, 1)) == pytest.approx([149] * 3, abs=4)  # sRGB of 0.3
     beyond = {"card": {**card, "y": 3.0}}
     answer = client.post(f"/api/v1/sets/{bed}/gray-cards", json=beyond)
     assert answer.status_code == 422 and "beyond the picture" in answer.json()["detail"]
@@ -233,30 +245,30 @@ def test_a_change_keeps_the_pictures_and_can_be_undone(client: TestClient, bed: 
     maps = {one["kind"]: one["definition"] for one in kept["maps"]}
     body = {"version": kept["version"], "surface": {"tile_size": 0.3}, "maps": maps}
     changed = client.put(f"/api/v1/sets/{bed}", json=body).json()
-    assert changed["shots"] == kept["shots"]
-    shots = {**kept["shots"]}
-    shots["shots"] = [{**one, "used": n > 1} for n, one in enumerate(shots["shots"])]
-    body |= {"version": changed["version"], "shots": shots}
+    assert changed["captures"] == kept["captures"]
+    captures = {**kept["captures"]}
+    captures["captures"] = [{**one, "used": n > 1} for n, one in enumerate(captures["captures"])]
+    body |= {"version": changed["version"], "captures": captures}
     fewer = client.put(f"/api/v1/sets/{bed}", json=body).json()
-    assert [one["used"] for one in fewer["shots"]["shots"]] == [False, False] + [True] * 4
+    assert [one["used"] for one in fewer["captures"]["captures"]] == [False, False] + [True] * 4
     undone = client.post(f"/api/v1/sets/{bed}/undo", json={"version": fewer["version"]}).json()
-    assert undone["shots"] == kept["shots"]
-    lost = {**kept["shots"], "shots": [{**kept["shots"]["shots"][0], "source": "0" * 64},
-                                       *kept["shots"]["shots"][1:]]}  # fmt: skip
-    body |= {"version": undone["version"], "shots": lost}
+    assert undone["captures"] == kept["captures"]
+    lost = {**kept["captures"], "captures": [{**kept["captures"]["captures"][0], "source": "0" * 64},
+                                       *kept["captures"]["captures"][1:]]}  # fmt: skip
+    body |= {"version": undone["version"], "captures": lost}
     assert client.put(f"/api/v1/sets/{bed}", json=body).status_code == 409
 
 
 def test_a_picture_is_held_against_what_was_measured(client: TestClient, bed: int) -> None:
     kept = client.get(f"/api/v1/sets/{bed}").json()
-    source = kept["shots"]["shots"][2]["source"]
+    source = kept["captures"]["captures"][2]["source"]
     look = client.post(f"/api/v1/sets/{bed}/capture-comparisons", json={"source": source}).json()
     assert look["delta_e"] < 5
     assert all(look[name].startswith("data:image/png") for name in ("photo", "ours", "difference"))
-    shots = kept["shots"]
-    shots["shots"][2]["lamp"] = {"around": 200.0, "up": 20.0}
+    captures = kept["captures"]
+    captures["captures"][2]["lamp"] = {"azimuth": 200.0, "elevation": 20.0}
     maps = {one["kind"]: one["definition"] for one in kept["maps"]}
-    draft = {"surface": kept["surface"], "maps": maps, "shots": shots}
+    draft = {"surface": kept["surface"], "maps": maps, "captures": captures}
     off = client.post(
         f"/api/v1/sets/{bed}/capture-comparisons", json={"source": source, "draft": draft}
     ).json()
@@ -273,6 +285,6 @@ def test_a_measured_set_is_delivered_with_its_pictures_told(
     (part,) = client.get(f"/api/v1/deliveries/{number}").json()["parts"]
     manifest = read_manifest(Path(part["folder"]))
     kept = client.get(f"/api/v1/sets/{bed}").json()
-    assert manifest.shots is not None
-    assert manifest.shots.model_dump(mode="json") == kept["shots"]
+    assert manifest.captures is not None
+    assert manifest.captures.model_dump(mode="json") == kept["captures"]
     assert manifest.maps["normal"].definition.how == "derived"

@@ -344,11 +344,11 @@ def test_rays_that_miss_the_detail_are_told_with_a_picture(
 ) -> None:
     path = tmp_path / "fine.glb"
     write_model(path, [named(ball(0.42, rings=32, uv=None), "globe")])
-    detailed = send(client, project, path)
+    high_poly = send(client, project, path)
     kept = client.get(f"/api/v1/sets/{globe}").json()
     address = f"/api/v1/sets/{globe}/ray-misses"
     assert "has no high-poly model" in client.post(address, json={}).json()["detail"]
-    fine = tie(client, globe, {**kept["model"], "detailed": detailed["sha256"]})
+    fine = tie(client, globe, {**kept["model"], "detailed": high_poly["sha256"]})
     whole = client.post(address, json={}).json()
     assert (whole["share"], whole["picture"]) == (0, None)
     assert 0.02 < whole["cage"] < 0.05  # 20 mm lie between them

@@ -126,7 +126,10 @@ def test_make_refuses_in_one_line_and_writes_nothing(
         ((photo, "--target", "nope", *target, "--out", out), "no target nope. Available"),
         ((tmp_path / "text.png", *target, "--out", out), "text.png isn't a supported picture"),
         ((tmp_path / "gone.png", *target, "--out", out), "gone.png doesn't exist"),
-        ((photo, tmp_path / "wall_what.png", *target, "--out", out), "name doesn't identify the map"),
+        (
+            (photo, tmp_path / "wall_what.png", *target, "--out", out),
+            "name doesn't identify the map",
+        ),
         ((photo, photo, *target, "--out", out), "name doesn't identify the map"),
         ((photo, *target, "--out", photo), "is a file"),
         ((photo, *target, "--out", out, "--size", "0"), "at least 1 texel"),

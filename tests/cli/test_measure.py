@@ -15,7 +15,7 @@ from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.demo import lamp_pictures as drawn
 
 LAMPS = drawn.ring_of_lamps(6)
-PLACES = ",".join(f"{lamp.around:.2f}:{lamp.up:.2f}" for lamp in LAMPS)
+PLACES = ",".join(f"{lamp.azimuth:.2f}:{lamp.elevation:.2f}" for lamp in LAMPS)
 
 
 @pytest.fixture
@@ -78,8 +78,8 @@ def test_a_ball_tells_the_lamps(tmp_path: Path, capsys: pytest.CaptureFixture[st
     assert told["ball"]["kind"] == "white"
     assert abs(told["ball"]["x"] - 92) < 1 and abs(told["ball"]["radius"] - 22) < 1
     for one, lamp in zip(told["lamps"], LAMPS, strict=True):
-        assert abs((one["around"] - lamp.around + 180) % 360 - 180) < 2
-        assert abs(one["up"] - lamp.up) < 2
+        assert abs((one["azimuth"] - lamp.azimuth + 180) % 360 - 180) < 2
+        assert abs(one["up"] - lamp.elevation) < 2
     assert main([*asked, "--ball", "92:34:22", "--out", str(tmp_path / "b")]) == 0
     assert json.loads(capsys.readouterr().out)["ball"]["radius"] == 22
     for ball_word, says in (

@@ -41,8 +41,8 @@ def two_balls() -> tuple[Mesh, Mesh]:
 
 def on_ball(surface: SurfaceContext, shape: tuple[int, int]) -> SurfaceContext:
     """The same surface on a ball with a detailed version, for operations that take from a model."""
-    simple, detailed = two_balls()
-    model = OnModel(simple, shape[1], shape[0], detailed=detailed)
+    simple, high_poly = two_balls()
+    model = OnModel(simple, shape[1], shape[0], high_poly=high_poly)
     return replace(surface, model=model)
 
 
@@ -54,9 +54,9 @@ def any_inputs(
     kinds = {kind.value: kind for kind in operation.inputs}
     kinds |= {slot.name: slot.takes for slot in operation.slots}
     found = {name: random_map(rng, kind, shape) for name, kind in kinds.items()}
-    if operation.takes_from == "shots":
+    if operation.takes_from == "captures":
         kinds = {"normal": MapKind.NORMAL, "color": MapKind.BASE_COLOR, "rough": MapKind.ROUGHNESS,
-                 "doubt": MapKind.DOUBT, "told": MapKind.DOUBT, "mirrors": MapKind.F0}  # fmt: skip
+                 "uncertainty": MapKind.UNCERTAINTY, "confidence": MapKind.UNCERTAINTY, "f0": MapKind.F0}  # fmt: skip
         each = [random_map(rng, kind, shape) for kind in kinds.values()]
         found[MEASURED] = np.concatenate(each, axis=2, dtype=np.float32)
     return found

@@ -197,7 +197,12 @@ def _png_of(width: int, height: int) -> bytes:
         ("none.jpg", b"", EmptyPictureError, "is empty"),
         ("flat.png", _png_of(0, 5), EmptyPictureError, r"no texels \(0 x 5\)"),
         ("flat.tga", bytes(2) + b"\x02" + bytes(13) + b"\x18\x00", EmptyPictureError, "no texels"),
-        ("huge.png", _png_of(20000, 5), PictureTooLargeError, "texels; the limit is 16384 per side"),
+        (
+            "huge.png",
+            _png_of(20000, 5),
+            PictureTooLargeError,
+            "texels; the limit is 16384 per side",
+        ),
     ],
 )
 def test_refusals_name_the_file_and_the_reason(

@@ -65,8 +65,8 @@ def pebbles() -> Measured:
         for one in codes
     }
     taken = [ReadCapture(sha, one) for sha, one in pictures.items()]
-    shots = calibrated_captures(taken, lamps=LAMPS, still=True, white=white)
-    return Measured(true, pictures, white, compose_measured("bed", shots, (SIDE, SIDE)))
+    captures = calibrated_captures(taken, lamps=LAMPS, static_camera=True, white=white)
+    return Measured(true, pictures, white, compose_measured("bed", captures, (SIDE, SIDE)))
 
 
 def angle(one: Float, other: Float) -> float:
@@ -75,14 +75,14 @@ def angle(one: Float, other: Float) -> float:
 
 def test_the_graph_gives_what_is_measured(pebbles: Measured) -> None:
     maps = pebbles.maps()
-    lamps = [one.lamp.lamp() for one in _shots(pebbles.definition).shots]
-    shots = [
+    lamps = [one.lamp.lamp() for one in _shots(pebbles.definition).captures]
+    captures = [
         Capture(one.codes, lamp) for one, lamp in zip(pebbles.pictures.values(), lamps, strict=True)
     ]
-    found = measure(shots, white=pebbles.white, still=True)
+    found = measure(captures, white=pebbles.white, static_camera=True)
     assert np.array_equal(maps[MapKind.NORMAL], found.normal)
     assert np.array_equal(maps[MapKind.BASE_COLOR], np.clip(found.color, 0, 1))
-    assert np.array_equal(maps[MapKind.DOUBT], found.doubt)
+    assert np.array_equal(maps[MapKind.UNCERTAINTY], found.uncertainty)
     np.testing.assert_allclose(maps[MapKind.ROUGHNESS], found.roughness, atol=1e-6)
     assert set(maps) >= {MapKind.HEIGHT, MapKind.AMBIENT_OCCLUSION, MapKind.METALLIC}
 
@@ -95,25 +95,25 @@ def test_a_small_preview_is_that_of_the_whole(pebbles: Measured) -> None:
 
 
 def test_keys_follow_what_is_said_of_the_pictures(pebbles: Measured) -> None:
-    definition, shots = pebbles.definition, _shots(pebbles.definition)
+    definition, captures = pebbles.definition, _shots(pebbles.definition)
 
     def key(said: CapturesSpec) -> str:
-        changed = definition.model_copy(update={"shots": said})
+        changed = definition.model_copy(update={"captures": said})
         return plan(changed, pebbles.sizes).outputs[MapKind.NORMAL]
 
-    first = shots.shots[0]
-    turned = first.model_copy(update={"lamp": first.lamp.model_copy(update={"around": 12.0})})
+    first = captures.captures[0]
+    turned = first.model_copy(update={"lamp": first.lamp.model_copy(update={"azimuth": 12.0})})
     out = first.model_copy(update={"used": False})
-    guessed = first.model_copy(update={"told": "guess"})
-    known = key(shots)
-    assert key(_with_first(shots, turned)) != known
-    assert key(_with_first(shots, out)) != known
-    assert key(_with_first(shots, guessed)) == known
-    assert key(shots.model_copy(update={"remarks": ("told",)})) == known
+    guessed = first.model_copy(update={"light_origin": "estimated"})
+    known = key(captures)
+    assert key(_with_first(captures, turned)) != known
+    assert key(_with_first(captures, out)) != known
+    assert key(_with_first(captures, guessed)) == known
+    assert key(captures.model_copy(update={"remarks": ("told",)})) == known
     # Nothing that is said of a picture that is left out counts.
     out_and_turned = turned.model_copy(update={"used": False})
-    assert key(_with_first(shots, out)) == key(_with_first(shots, out_and_turned))
-    other = compose_measured("bed", shots, (SIDE, SIDE)).model_dump_json()
+    assert key(_with_first(captures, out)) == key(_with_first(captures, out_and_turned))
+    other = compose_measured("bed", captures, (SIDE, SIDE)).model_dump_json()
     assert SetDefinition.model_validate_json(other) == definition
 
 
@@ -125,8 +125,8 @@ def test_a_turned_frame_turns_what_was_measured(pebbles: Measured) -> None:
     was = np.rot90(plain[MapKind.NORMAL], -1)
     np.testing.assert_allclose(maps[MapKind.NORMAL][..., 0], was[..., 1], atol=1e-5)
     np.testing.assert_allclose(maps[MapKind.NORMAL][..., 1], -was[..., 0], atol=1e-5)
-    expected = np.rot90(plain[MapKind.DOUBT], -1)
-    np.testing.assert_allclose(maps[MapKind.DOUBT], expected, atol=1e-5)
+    expected = np.rot90(plain[MapKind.UNCERTAINTY], -1)
+    np.testing.assert_allclose(maps[MapKind.UNCERTAINTY], expected, atol=1e-5)
 
 
 def test_seams_are_closed_and_light_is_not_evened_twice(pebbles: Measured) -> None:
@@ -152,11 +152,11 @@ def test_slopes_that_are_in_doubt_are_guessed_from_the_color() -> None:
     lost[30:60, 20:70] = 1
     wrong = true.normal.copy()
     wrong[lost > 0] = (0.6, -0.3, 0.742)
-    operation = get_operation("normal_from_shots")
-    told = np.ones((96, 96, 1), np.float32)
+    operation = get_operation("normal_from_captures")
+    confidence = np.ones((96, 96, 1), np.float32)
 
     def off(color: Float) -> float:
-        measured = np.concatenate([wrong, color, told, lost[..., None], told], 2)
+        measured = np.concatenate([wrong, color, confidence, lost[..., None], confidence], 2)
         made = operation.compute(
             {"measured": measured.astype(np.float32)},  # type: ignore[dict-item]
             operation.resolve({"guessed": 1.0}), SurfaceContext(),
@@ -172,19 +172,21 @@ def test_slopes_that_are_in_doubt_are_guessed_from_the_color() -> None:
 
 
 def test_what_cannot_be_measured_is_said(pebbles: Measured) -> None:
-    bare = pebbles.definition.model_copy(update={"shots": None})
+    bare = pebbles.definition.model_copy(update={"captures": None})
     with pytest.raises(PlanError, match="requires light captures, but the set"):
         pebbles.maps(bare)
-    shots = _shots(pebbles.definition)
+    captures = _shots(pebbles.definition)
     two = tuple(
-        one.model_copy(update={"used": n < 2}) for n, one in enumerate(shots.shots)
+        one.model_copy(update={"used": n < 2}) for n, one in enumerate(captures.captures)
     )  # fmt: skip
-    few = pebbles.definition.model_copy(update={"shots": shots.model_copy(update={"shots": two})})
+    few = pebbles.definition.model_copy(
+        update={"captures": captures.model_copy(update={"captures": two})}
+    )
     with pytest.raises(MeasureError, match="2 light captures are too few"):
         pebbles.maps(few)
-    same = [shots.shots[0].model_dump()] * 3
+    same = [captures.captures[0].model_dump()] * 3
     with pytest.raises(ValueError, match="the same picture was given twice"):
-        CapturesSpec.model_validate({"shots": same})
+        CapturesSpec.model_validate({"captures": same})
 
 
 def test_a_recipe_of_a_photo_leaves_what_is_measured(pebbles: Measured) -> None:
@@ -218,22 +220,24 @@ def test_a_set_is_called_by_what_its_pictures_share() -> None:
 
 def test_the_noren_was_looked_at_rightly() -> None:
     """What the demo keeps of its pictures is what they were drawn with."""
-    shots = noren_shots([f"{n:064x}" for n in range(9)])
-    assert [n for n, one in enumerate(shots.shots) if not one.used] == [SHADOWED]
-    for one, lamp in zip(shots.shots, noren_lamps(), strict=True):
+    captures = noren_shots([f"{n:064x}" for n in range(9)])
+    assert [n for n, one in enumerate(captures.captures) if not one.used] == [SHADOWED]
+    for one, lamp in zip(captures.captures, noren_lamps(), strict=True):
         assert np.degrees(np.arccos(one.lamp.lamp().unit @ lamp.unit)) < 1.5
-    places = [one.placement.placement(512) for n, one in enumerate(shots.shots) if one.used]
+    places = [one.placement.placement(512) for n, one in enumerate(captures.captures) if one.used]
     moved = places.pop(MOVED - 1)
-    still = np.mean([(one.right, one.down) for one in places], axis=0)
-    np.testing.assert_allclose([moved.right, moved.down] - still, (1.1, -0.6), atol=0.1)
-    assert moved.turn - np.mean([one.turn for one in places]) == pytest.approx(0.15, abs=0.02)
+    static_camera = np.mean([(one.right, one.down) for one in places], axis=0)
+    np.testing.assert_allclose([moved.right, moved.down] - static_camera, (1.1, -0.6), atol=0.1)
+    assert moved.rotation - np.mean([one.rotation for one in places]) == pytest.approx(
+        0.15, abs=0.02
+    )
 
 
 def _shots(definition: SetDefinition) -> CapturesSpec:
-    assert definition.shots
+    assert definition.captures
     assert isinstance(definition.maps[MapKind.NORMAL], Derived)
-    return definition.shots
+    return definition.captures
 
 
-def _with_first(shots: CapturesSpec, first: object) -> CapturesSpec:
-    return shots.model_copy(update={"shots": (first, *shots.shots[1:])})
+def _with_first(captures: CapturesSpec, first: object) -> CapturesSpec:
+    return captures.model_copy(update={"captures": (first, *captures.captures[1:])})

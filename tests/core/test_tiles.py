@@ -236,7 +236,7 @@ def test_maps_from_a_model_lie_on_every_tile(wall: Wall) -> None:
     assert np.abs(np.diff(below, axis=1)).max() < 3 / SIDE  # no step where they meet
     assert below.max() - below.min() > 0.9
     assert found[: SIDE - 2, SIDE + 2 :].max() == 0  # the place without a tile
-    taken = OnModel(floor(1.0), 2 * SIDE, 2 * SIDE, detailed=floor(1.0, height=0.01),
+    taken = OnModel(floor(1.0), 2 * SIDE, 2 * SIDE, high_poly=floor(1.0, height=0.01),
                     sheet=TileLayout.of(NUMBERS)).take("normal", detail=True)  # fmt: skip
     # Tiles in which it has no triangles have normals all the same.
     assert np.allclose(np.linalg.norm(taken, axis=2), 1, atol=0.01)

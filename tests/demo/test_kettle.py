@@ -26,13 +26,13 @@ def outwards(mesh: Mesh) -> float:
 
 
 def test_both_versions_are_whole(models: tuple[Path, Path]) -> None:
-    simple, detailed = (read_model(path) for path in models)
-    assert simple.material_names == detailed.material_names == (COPPER, CEDAR)
+    simple, high_poly = (read_model(path) for path in models)
+    assert simple.material_names == high_poly.material_names == (COPPER, CEDAR)
     assert [name.removesuffix("_low") for name in simple.part_names] == [
-        name.removesuffix("_high") for name in detailed.part_names
+        name.removesuffix("_high") for name in high_poly.part_names
     ]
-    assert simple.count < 3000 and 400_000 < detailed.count < 500_000
-    assert outwards(simple) == 1 and outwards(detailed) > 0.999
+    assert simple.count < 3000 and 400_000 < high_poly.count < 500_000
+    assert outwards(simple) == 1 and outwards(high_poly) > 0.999
     assert gltf_report(models[0])["issues"]["numErrors"] == 0
     for name in (COPPER, CEDAR):
         rules = {one.rule for one in check_uvs(simple.of_material(name), mips=3)[1]}
@@ -43,8 +43,8 @@ def test_the_relief_comes_through(models: tuple[Path, Path]) -> None:
     """Blows of a millimetre on the copper, ridges on the cedar; hardly a ray misses."""
     for material, most in ((COPPER, 0.006), (CEDAR, 0.008)):
         done = cs.bake(
-            models[0], ["normal", "height", "curvature"], material=material, detailed=models[1],
-            options=cs.BakeOptions(256, 256, samples=1, by_name=True),
+            models[0], ["normal", "height", "curvature"], material=material, high_poly=models[1],
+            options=cs.BakeOptions(256, 256, samples=1, match_by_name=True),
         )  # fmt: skip
         assert done.baked.misses < 0.01 * done.baked.samples
         assert done.baked.height_range is not None and 0.001 < done.baked.height_range < most * 2

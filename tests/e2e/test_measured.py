@@ -62,7 +62,7 @@ def test_pictures_of_one_surface_become_a_measured_set(
 ) -> None:
     paths, true = _pictures(tmp_path)
     made = _taken_in(served, page, paths)
-    page.goto(f"{served.place}/bench/{made}/doubt")
+    page.goto(f"{served.place}/bench/{made}/uncertainty")
     settled(page)
     shade = screen(page, "Flat")[60:-10]
     inside = shade[:, shade.shape[1] // 2 - 60 : shade.shape[1] // 2 + 60, 0]
@@ -77,8 +77,8 @@ def test_pictures_of_one_surface_become_a_measured_set(
     page.get_by_role("button", name="Compare with the measured surface").click()
     right = _difference(page)
     assert right < 4
-    kept = page.request.get(f"{served.address}/api/v1/sets/{made}").json()["shots"]
-    assert (kept["ball"]["kind"], kept["shots"][2]["told"]) == ("shiny", "ball")
+    kept = page.request.get(f"{served.address}/api/v1/sets/{made}").json()["captures"]
+    assert (kept["ball"]["kind"], kept["captures"][2]["light_origin"]) == ("shiny", "ball")
     box = light.bounding_box()
     assert box
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
@@ -87,9 +87,11 @@ def test_pictures_of_one_surface_become_a_measured_set(
     page.mouse.up()
     expect(page.get_by_text("set manually")).to_be_visible()
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
-    moved = page.request.get(f"{served.address}/api/v1/sets/{made}").json()["shots"]["shots"][2]
-    assert moved["told"] == "hand"
-    assert moved["lamp"] != kept["shots"][2]["lamp"]
+    moved = page.request.get(f"{served.address}/api/v1/sets/{made}").json()["captures"]["captures"][
+        2
+    ]
+    assert moved["light_origin"] == "manual"
+    assert moved["lamp"] != kept["captures"][2]["lamp"]
     page.wait_for_function(
         "was => { const shown = document.querySelector('output[aria-label=Difference]');"
         " return shown && Number(shown.textContent.slice(3)) > was + 1; }",
@@ -119,8 +121,8 @@ def _asked_by_other_means(served: Served, page: Page, made: int) -> None:
     away.press("Enter")
     expect(page.get_by_text("distance 3.0 widths")).to_be_visible()
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
-    kept = page.request.get(f"{served.address}/api/v1/sets/{made}").json()["shots"]
-    assert kept["grey"]["reflects"] == 0.18 and kept["shots"][2]["lamp"]["distance"] == 3
+    kept = page.request.get(f"{served.address}/api/v1/sets/{made}").json()["captures"]
+    assert kept["gray_card"]["reflectance"] == 0.18 and kept["captures"][2]["lamp"]["distance"] == 3
     page.get_by_role("button", name="Refine lights").click()
     expect(page.get_by_text("refined")).to_be_visible(timeout=SLOW)
     for _ in range(3):

@@ -46,9 +46,9 @@ def test_a_folder_gives_a_set_that_is_measured(folder: Path, tmp_path: Path) -> 
     (made,) = make_many([stones], way, tmp_path / "out")
     assert made.state == "done", made.error
     assert "6 light captures" in made.notes
-    shots = read_manifest(Path(made.folders["separate-png"])).shots
-    assert shots is not None
-    assert {one.told for one in shots.shots} == {"ball"}
+    captures = read_manifest(Path(made.folders["separate-png"])).captures
+    assert captures is not None
+    assert {one.light_origin for one in captures.captures} == {"ball"}
 
 
 def test_the_same_picture_twice_is_refused_in_a_sentence(folder: Path) -> None:

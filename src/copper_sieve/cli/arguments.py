@@ -216,13 +216,13 @@ def _add_bake(command: Command) -> None:
     )  # fmt: skip
     bake.add_argument("model", type=path, nargs="?", metavar="MODEL", help="glTF, OBJ, PLY or STL")
     bake.add_argument("--maps", action="append", metavar="NAME,NAME…", help="see --list")
-    _add(bake, "--high-poly", "--detailed", dest="detailed", type=path, metavar="FILE",
+    _add(bake, "--high-poly", "--detailed", dest="high_poly", type=path, metavar="FILE",
          help="high-poly model to bake from")  # fmt: skip
     bake.add_argument("--cage", metavar="FILE|METERS",
                       help="cage model, or ray start distance; default: measured")  # fmt: skip
-    _add(bake, "--match-by-name", "--by-name", dest="by_name", action="store_true",
+    _add(bake, "--match-by-name", "--by-name", dest="match_by_name", action="store_true",
          help="match parts of both models by name")  # fmt: skip
-    _add(bake, "--match-by-uvs", "--same-uvs", dest="same_uvs", action="store_true",
+    _add(bake, "--match-by-uvs", "--same-uvs", dest="match_by_uvs", action="store_true",
          help="the high-poly model is a subdivision: match by UVs")  # fmt: skip
     bake.add_argument("--material", metavar="NAME", help="bake only this material")
     _add_uv_set(bake)
@@ -232,13 +232,13 @@ def _add_bake(command: Command) -> None:
                       help="sample points per texel; default 4")  # fmt: skip
     bake.add_argument("--rays", type=int, default=64, metavar="N",
                       help="rays per sample; default 64")  # fmt: skip
-    _add(bake, "--max-distance", "--reach", dest="reach", type=float, metavar="METERS",
+    _add(bake, "--max-distance", "--reach", dest="max_distance", type=float, metavar="METERS",
          help="occlusion distance; default: unlimited")  # fmt: skip
-    _add(bake, "--ground-plane", "--ground", dest="ground", action="store_true",
+    _add(bake, "--ground-plane", "--ground", dest="ground_plane", action="store_true",
          help="a plane below the model occludes it")  # fmt: skip
-    _add(bake, "--isolate-parts", "--alone", dest="alone", action="store_true",
+    _add(bake, "--isolate-parts", "--alone", dest="isolate_parts", action="store_true",
          help="parts don't occlude each other")  # fmt: skip
-    _add(bake, "--max-thickness", "--thick", dest="thick", type=float, metavar="METERS",
+    _add(bake, "--max-thickness", "--thick", dest="max_thickness", type=float, metavar="METERS",
          help="thickness that is white")  # fmt: skip
     _add(bake, "--edge-radius", "--edge", dest="edge", type=float, metavar="METERS",
          help="curvature radius of hard edges")  # fmt: skip
@@ -288,9 +288,9 @@ def _add_measure(command: Command) -> None:
                          help="green direction; default up")  # fmt: skip
     measure.add_argument("--ball", metavar="auto|X:Y:RADIUS[:mirror]",
                          help="ball in all photos, in px from the upper left")  # fmt: skip
-    _add(measure, "--flat-field", "--paper", dest="paper", type=path, metavar="PICTURE",
+    _add(measure, "--flat-field", "--paper", dest="flat_field", type=path, metavar="PICTURE",
          help="photo of evenly lit plain paper, to correct vignetting")  # fmt: skip
-    _add(measure, "--static-camera", "--still", dest="still", action="store_true",
+    _add(measure, "--static-camera", "--still", dest="static_camera", action="store_true",
          help="don't align the photos")  # fmt: skip
     measure.add_argument("--name", metavar="NAME",
                          help="name of the output files; default: as the first photo")  # fmt: skip

@@ -29,9 +29,9 @@ def run(arguments: argparse.Namespace) -> int:
     if ring is None and arguments.lamps != "unknown":
         lamps = [_lamp(word) for word in (arguments.lamps or "").split(",") if word]
     done = measure(
-        arguments.pictures, lamps, ring=ring, far=arguments.far, ball=_ball(arguments.ball),
+        arguments.pictures, lamps, ring=ring, distant=arguments.distant, ball=_ball(arguments.ball),
         white=arguments.white,
-        normal_y=arguments.normal_y, still=arguments.still, paper=arguments.paper,
+        normal_y=arguments.normal_y, static_camera=arguments.static_camera, flat_field=arguments.flat_field,
     )  # fmt: skip
     name = slug(arguments.name or arguments.pictures[0].stem)
     pictures: dict[Path, Picture] = {
@@ -40,28 +40,28 @@ def run(arguments: argparse.Namespace) -> int:
     write_whole(pictures)
     options.print_remarks(done.surface.remarks)
     if arguments.json:
-        doubt, told = done.surface.doubt, done.surface.told
+        uncertainty, confidence = done.surface.uncertainty, done.surface.confidence
         figures = {
             "files": [str(path) for path in pictures],
-            "uncertain_share": round(float((doubt > 0.5).mean()), 4),
-            "roughness_measured_share": round(float((told > 0.5).mean()), 4),
+            "uncertain_share": round(float((uncertainty > 0.5).mean()), 4),
+            "roughness_measured_share": round(float((confidence > 0.5).mean()), 4),
             "depth": round(done.depth, 5),
-            "reflectance": round(done.surface.mirrors, 4),
+            "reflectance": round(done.surface.f0, 4),
             "placements": [
                 {
                     "right": round(one.right, 3),
                     "down": round(one.down, 3),
-                    "rotation": round(one.turn, 4),
+                    "rotation": round(one.rotation, 4),
                 }
                 for one in done.surface.placements
             ],
             "ball": done.ball and asdict(done.ball),
             "lights": [
                 {
-                    "azimuth": round(one.around, 2),
-                    "elevation": round(one.up, 2),
+                    "azimuth": round(one.azimuth, 2),
+                    "elevation": round(one.elevation, 2),
                     "distance": one.distance and round(one.distance, 3),
-                    "strength": round(one.strength, 4),
+                    "intensity": round(one.intensity, 4),
                 }
                 for one in done.surface.lamps
             ],
@@ -99,20 +99,20 @@ def _ring(word: str) -> float | None:
     if not word.startswith("ring"):
         return None
     try:
-        up = float(word.removeprefix("ring:"))
+        elevation = float(word.removeprefix("ring:"))
     except ValueError:
-        up = 0.0
-    if not 5 <= up <= 85:
+        elevation = 0.0
+    if not 5 <= elevation <= 85:
         raise ParameterError(
             f"--lights {word}: give ring:ELEVATION with an elevation of 5 to 85 degrees"
         )
-    return up
+    return elevation
 
 
 def _lamp(word: str) -> Lamp:
     try:
         numbers = [float(part) for part in word.split(":")]
-        around, up, *distance = numbers
+        azimuth, elevation, *distance = numbers
     except ValueError:
         numbers = []
     if len(numbers) not in (2, 3):
@@ -122,4 +122,4 @@ def _lamp(word: str) -> Lamp:
         )
     if distance and not distance[0] > 0:
         raise ParameterError(f"--lights {word}: the distance must be greater than 0")
-    return Lamp.at(around, up, distance[0] if distance else None)
+    return Lamp.at(azimuth, elevation, distance[0] if distance else None)

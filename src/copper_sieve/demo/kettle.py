@@ -131,13 +131,13 @@ def _knob(relief: Relief) -> Callable[[Grid, Grid], Grid]:
     return places
 
 
-def kettle(*, detailed: bool, finer: int = _FINER) -> list[Mesh]:
+def kettle(*, high_poly: bool, finer: int = _FINER) -> list[Mesh]:
     """Its parts, one mesh each; the simple one has about two thousand triangles.
 
     finer : times as many steps both ways in the detailed one
     """
-    version, finer = ("high", finer) if detailed else ("low", 1)
-    metal, wood = (hammered, grained) if detailed else (none, none)
+    version, finer = ("high", finer) if high_poly else ("low", 1)
+    metal, wood = (hammered, grained) if high_poly else (none, none)
     parts = (
         ("body", COPPER, _COPPER_BODY, _body(metal), 32, 12),
         ("lid", COPPER, _COPPER_LID, _lid(metal), 32, 6),
@@ -163,8 +163,8 @@ def write_kettle(folder: Path, *, finer: int = _FINER) -> tuple[Path, Path]:
     """Both versions as .glb files: the simple and the detailed one; see `kettle`."""
     folder.mkdir(parents=True, exist_ok=True)
     found = folder / "kettle.glb", folder / "kettle_detailed.glb"
-    for path, detailed in zip(found, (False, True), strict=True):
-        write_model(path, kettle(detailed=detailed, finer=finer))
+    for path, high_poly in zip(found, (False, True), strict=True):
+        write_model(path, kettle(high_poly=high_poly, finer=finer))
     return found
 
 

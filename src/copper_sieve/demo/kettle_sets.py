@@ -22,19 +22,19 @@ from copper_sieve.store.texture_sets import add_set
 KETTLE_SETS = ("kettle_cedar", "kettle_copper")
 KETTLE_FILE = "kettle.glb"
 _FINER = 8  # enough to be seen, and drawn in a second
-_RAYS: dict[str, float | bool | str] = {"rays": "16", "detailed": False}
+_RAYS: dict[str, float | bool | str] = {"rays": "16", "high_poly": False}
 
 
 def add_kettle(context: Context, project_slug: str, project_id: int) -> None:
     """Import both models and create a set per material with baked maps."""
     with context.incoming() as folder:
         drawn = write_kettle(folder / "drawn", finer=_FINER)
-        simple, detailed = (_take_in(context, project_slug, one) for one in drawn)
+        simple, high_poly = (_take_in(context, project_slug, one) for one in drawn)
     for name, material, maps in (
         ("kettle_copper", COPPER, _copper()),
         ("kettle_cedar", CEDAR, _cedar()),
     ):
-        tie = ModelLink(source=simple, material=material, detailed=detailed, by_name=True)
+        tie = ModelLink(source=simple, material=material, high_poly=high_poly, match_by_name=True)
         made = SetDefinition(name=name, surface=SurfaceSpec(tile_size=0.6), maps=maps, model=tie)
         with context.database.transaction() as connection:
             add_set(connection, project_id, made.checked())
@@ -50,9 +50,9 @@ def _take_in(context: Context, project_slug: str, drawn: Path) -> str:
 def _copper() -> dict[MapKind, MapDefinition]:
     return {
         MapKind.BASE_COLOR: Constant(value=(0.71, 0.36, 0.21)),
-        MapKind.NORMAL: Derived(operation="normal_from_detailed_model"),
+        MapKind.NORMAL: Derived(operation="normal_from_high_poly"),
         MapKind.CURVATURE: Derived(
-            operation="curvature_from_model", parameters={"edge_width": 0.004, "detailed": False}
+            operation="curvature_from_model", parameters={"edge_width": 0.004, "high_poly": False}
         ),
         MapKind.AMBIENT_OCCLUSION: Derived(
             operation="ambient_occlusion_from_model", parameters=_RAYS
@@ -70,7 +70,7 @@ def _copper() -> dict[MapKind, MapDefinition]:
 def _cedar() -> dict[MapKind, MapDefinition]:
     return {
         MapKind.BASE_COLOR: Constant(value=(0.22, 0.1, 0.05)),
-        MapKind.NORMAL: Derived(operation="normal_from_detailed_model"),
+        MapKind.NORMAL: Derived(operation="normal_from_high_poly"),
         MapKind.AMBIENT_OCCLUSION: Derived(
             operation="ambient_occlusion_from_model", parameters=_RAYS
         ),

@@ -41,14 +41,13 @@ class SyntheticSurface:
 
 
 def lit_by(
-    surface: SyntheticSurface, lamp: Lamp, *, shadows: bool = True, mirrors: float = F0
+    surface: SyntheticSurface, lamp: Lamp, *, shadows: bool = True, f0: float = F0
 ) -> Float:  # fmt: skip
-    """Return the view from straight above, (H, W, 3) float32, linear; mirrors : reflectance."""
+    """Return the view from straight above, (H, W, 3) float32, linear; f0 : reflectance."""
     normal, rough = surface.normal, surface.roughness[..., None]
-    f0 = np.full_like(surface.color, mirrors)
-    material = Material(surface.color, f0, rough, normal)
+    material = Material(surface.color, np.full_like(surface.color, f0), rough, normal)
     towards, square = lamp.ways(_places_on(surface.height))
-    light = shade(material, ((towards, np.pi * lamp.strength / square),), sky=0.0)
+    light = shade(material, ((towards, np.pi * lamp.intensity / square),), sky=0.0)
     return light * ~in_shadow(surface.height, lamp)[..., None] if shadows else light
 
 
@@ -95,7 +94,7 @@ def with_ball(light: Float, lamp: Lamp, ball: Ball) -> Float:
     f0 = np.full_like(light, 0.0 if ball.kind == "white" else F0)
     places = _places_on(np.where(square < 1, (1 + normal[..., 2]) * ball.radius, 0))
     towards, farther = lamp.ways(places)
-    lights = ((towards, np.pi * lamp.strength / farther),)
+    lights = ((towards, np.pi * lamp.intensity / farther),)
     lit = shade(Material(color, f0, rough, normal), lights, sky=0)
     return _numbers(light * (1 - edge) + lit * edge)
 
@@ -105,7 +104,7 @@ def displaced(values: Float, placement: Placement) -> Float:
     height, width = values.shape[:2]
     x = np.arange(width) - (width - 1) / 2 - placement.right
     y = np.arange(height) - (height - 1) / 2 - placement.down
-    back = Placement(turn=-placement.turn)
+    back = Placement(rotation=-placement.rotation)
     right, down = back.places(*np.meshgrid(x, y))
     at = _numbers(right + (width - 1) / 2), _numbers(down + (height - 1) / 2)
     return _numbers(cv2.remap(values, *at, cv2.INTER_LANCZOS4, borderMode=cv2.BORDER_WRAP))
@@ -284,13 +283,13 @@ def pictures_of(
     whole_colors: bool = False,
     placements: Sequence[Placement] = (),
     ball: Ball | None = None,
-    mirrors: float = F0,
+    f0: float = F0,
 ) -> tuple[list[np.ndarray], float]:  # fmt: skip
     """Its pictures as codes, and the exposure with which they were taken, as a camera would.
 
     placements : where each picture lies, of a camera that moved; ball : one that lies on it
     """
-    lights = [lit_by(surface, lamp, mirrors=mirrors) for lamp in lamps]
+    lights = [lit_by(surface, lamp, f0=f0) for lamp in lamps]
     if ball is not None:
         lights = [with_ball(one, lamp, ball) for one, lamp in zip(lights, lamps, strict=True)]
     exposure = 0.8 / float(np.percentile(np.stack(lights), 99))

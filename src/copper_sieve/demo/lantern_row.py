@@ -60,7 +60,7 @@ def _derived(operation: str, slots: Mapping[str, Imported | FromMap] | None = No
 
 
 # Stains aren't cavities.
-_WORN: dict[str, float | bool | str] = {"forms": 0.15, "light_scale": 0.04, "detail": 0.65}
+_WORN: dict[str, float | bool | str] = {"very_coarse": 0.15, "lighting_scale": 0.04, "detail": 0.65}
 
 
 def _tatami(pictures: Mapping[str, Imported]) -> dict[MapKind, MapDefinition]:
@@ -76,12 +76,12 @@ def _copper(_: Mapping[str, Imported]) -> dict[MapKind, MapDefinition]:
 
 
 def _terrazzo(_: Mapping[str, Imported]) -> dict[MapKind, MapDefinition]:
-    polished = _derived("height_from_color", evenness=1.0, contrast=0.5, detail=0.7)
+    polished = _derived("height_from_color", delight=1.0, contrast=0.5, detail=0.7)
     return {MapKind.HEIGHT: polished}
 
 
 _GLOW: dict[str, float | bool | str] = {
-    "tint": "#ffb060", "own_color": 0.6, "threshold": 0.45, "softness": 0.9, "strength": 0.35
+    "tint": "#ffb060", "picture_colors": 0.6, "threshold": 0.45, "softness": 0.9, "strength": 0.35
 }  # fmt: skip
 
 
@@ -97,7 +97,7 @@ def _lantern(pictures: Mapping[str, Imported]) -> dict[MapKind, MapDefinition]:
 def _lace(pictures: Mapping[str, Imported]) -> dict[MapKind, MapDefinition]:
     return {
         MapKind.OPACITY: _derived("opacity_from_picture", {"picture": pictures["opacity"]}),
-        MapKind.ROUGHNESS: _derived("roughness_from_color", middle=0.85),
+        MapKind.ROUGHNESS: _derived("roughness_from_color", median=0.85),
     }
 
 

@@ -37,9 +37,9 @@ _SLEEVE = 0.12  # of the lamp's light gets through
 
 def noren_lamps() -> list[Lamp]:
     """Nine handheld light directions, unevenly spaced and at different elevations."""
-    around = (8, 47, 86, 131, 170, 214, 255, 290, 331)
-    up = (42, 50, 38, 55, 44, 36, 52, 47, 40)
-    return [Lamp.at(a, u, strength=1.0) for a, u in zip(around, up, strict=True)]
+    azimuth = (8, 47, 86, 131, 170, 214, 255, 290, 331)
+    elevation = (42, 50, 38, 55, 44, 36, 52, 47, 40)
+    return [Lamp.at(a, u, intensity=1.0) for a, u in zip(azimuth, elevation, strict=True)]
 
 
 def noren_surface(size: int = 512, seed: int = 21) -> SyntheticSurface:
@@ -66,8 +66,10 @@ def noren_shots(sources: Sequence[str]) -> CapturesSpec:
     sources : SHA-256 of the pictures, in order
     """
     held = json.loads(files(__package__).joinpath("noren_looked.json").read_text("utf-8"))
-    shots = [{**one, "source": source} for one, source in zip(held["shots"], sources, strict=True)]
-    return CapturesSpec.model_validate({**held, "shots": shots})
+    captures = [
+        {**one, "source": source} for one, source in zip(held["captures"], sources, strict=True)
+    ]
+    return CapturesSpec.model_validate({**held, "captures": captures})
 
 
 def noren_pictures(size: int = 512, seed: int = 22) -> list[Picture]:

@@ -79,7 +79,7 @@ def bake(
     *,
     options: BakeOptions | None = None,
     material: str | None = None,
-    detailed: Path | str | None = None,
+    high_poly: Path | str | None = None,
     cage: Path | str | float | None = None,
     tiles: Sequence[int] | Literal["all"] | None = None,
     normal_y: NormalY | str = NormalY.UP,
@@ -93,7 +93,7 @@ def bake(
     maps : names of BAKED_MAPS
     options : size, samples, rays, lengths; see `BakeOptions`
     material : only the triangles of this one are drawn; the others still shade it
-    detailed : a model that lies in front of it, from which all is taken
+    high_poly : a model that lies in front of it, from which all is taken
     cage : where rays to it start: a copy of the model with its corners moved out, or metres;
         default: as far as the two surfaces are apart
     tiles : numbers of tiles (1001 is the first), or all that have triangles; default: no tiles, the
@@ -101,7 +101,7 @@ def bake(
     Raises MeshError, ParameterError, CancelledError.
     """
     chosen, mesh = options or BakeOptions(), read_model(Path(model), limits)
-    fine = read_model(Path(detailed), limits) if detailed is not None else None
+    fine = read_model(Path(high_poly), limits) if high_poly is not None else None
     if cage is not None and fine is None:
         raise ParameterError("a cage requires a high-poly model. Give one, or remove the cage")
     around: Mesh | None = None

@@ -135,8 +135,8 @@ def _by_their_kinds(ones: list[_One]) -> list[_One]:
     if all(one.assignment.tile and not one.mark for one in ones):  # a photo of each tile
         update = {"map": MapKind.BASE_COLOR, "channels": {}}
         return [replace(one, assignment=one.assignment.model_copy(update=update)) for one in ones]
-    unknown = first.assignment.map == "none" or first.found.confidence < _LEAST_SURE
-    if not others and not first.mark and unknown:
+    uncalibrated = first.assignment.map == "none" or first.found.confidence < _LEAST_SURE
+    if not others and not first.mark and uncalibrated:
         update = {"map": MapKind.BASE_COLOR, "channels": {}}
         return [replace(first, assignment=first.assignment.model_copy(update=update))]
     kinds = {one.assignment.map for one in ones}

@@ -86,9 +86,9 @@ def measured_set(
     *,
     lamps: Sequence[Lamp] = (),
     ball: Ball | None = None,
-    still: bool = False,
+    static_camera: bool = False,
     white: float = 1.0,
-    paper: Path | None = None,
+    flat_field: Path | None = None,
     name: str | None = None,
 ) -> tuple[SetDefinition, list[Note]]:
     """Return a set measured from files, and the result of the analysis.
@@ -107,12 +107,12 @@ def measured_set(
         for one, stop in zip(facts, stops, strict=True)
     ]
     plain = None
-    if paper:
-        own = sources.add(paper)
-        plain = ReadCapture(own.sha256, sources.load(own.sha256), name=paper.name)
-    shots = calibrated_captures(
-        taken, lamps=lamps, ball=ball, still=still, white=white, paper=plain
+    if flat_field:
+        own = sources.add(flat_field)
+        plain = ReadCapture(own.sha256, sources.load(own.sha256), name=flat_field.name)
+    captures = calibrated_captures(
+        taken, lamps=lamps, ball=ball, static_camera=static_camera, white=white, flat_field=plain
     )
     called = slug(name) if name else name_of([p.stem for p in files], files[0].parent.name)
-    told = [f"measured from {len(files)} light captures", *shots.all_remarks]
-    return compose_measured(called, shots, facts[0].size), [Note(one) for one in told]
+    told = [f"measured from {len(files)} light captures", *captures.all_remarks]
+    return compose_measured(called, captures, facts[0].size), [Note(one) for one in told]

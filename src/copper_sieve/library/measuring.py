@@ -48,7 +48,7 @@ class MeasuredMaps:
     @property
     def names(self) -> tuple[str, ...]:
         """Of the maps."""
-        return ("base_color", "normal", "roughness", "height", "doubt")
+        return ("base_color", "normal", "roughness", "height", "uncertainty")
 
     def picture(self, name: str, bits: int | None = None) -> Picture:
         """Return the codes of one map; colors are sRGB, everything else is linear.
@@ -61,7 +61,7 @@ class MeasuredMaps:
             "normal": Raster(self.surface.normal, Meaning.NORMAL),
             "roughness": Raster(self.surface.roughness, Meaning.DATA),
             "height": Raster(self.height, Meaning.DATA),
-            "doubt": Raster(self.surface.doubt, Meaning.DATA),
+            "uncertainty": Raster(self.surface.uncertainty, Meaning.DATA),
         }
         if name not in held:
             raise ParameterError(f"{name} wasn't measured. Available: {', '.join(held)}")
@@ -74,12 +74,12 @@ def measure(
     lamps: Sequence[Lamp] | Literal["unknown"] = (),
     *,
     ring: float | None = None,
-    far: bool = False,
+    distant: bool = False,
     ball: Ball | Literal["find"] | None = None,
     white: float = 1.0,
     normal_y: NormalY | str = NormalY.UP,
-    still: bool = False,
-    paper: Path | str | None = None,
+    static_camera: bool = False,
+    flat_field: Path | str | None = None,
 ) -> MeasuredMaps:
     """Measure a surface from pictures of one camera.
 
@@ -87,23 +87,23 @@ def measure(
     lamps : where the light of each came from, see `Lamp`; none with a ball; "unknown" guesses them
         from the pictures alone
     ring : of unknown lamps that all stood in a ring: degrees above the surface
-    far : lamps that say no distance are far; else the pictures are asked how far they stood
+    distant : lamps that say no distance are far; else the pictures are asked how far they stood
     ball : a white or a shiny one that all pictures show tells their lamps: where it is, or "find"
     white : what a white surface straight below a lamp of strength 1 shows, in linear light
     normal_y : direction of green in pictures of the normals
-    still : the camera stood still; else pictures are lined up first
-    paper : a picture of plain paper that fills it, evenly lit: how the lens darkens corners
+    static_camera : the camera stood still; else pictures are lined up first
+    flat_field : a picture of plain paper that fills it, evenly lit: how the lens darkens corners
     Exposures are taken from the files where all of them say them (Exif).
     Raises PictureError, MeasureError.
     """
-    unknown = lamps == "unknown"
+    uncalibrated = lamps == "unknown"
     known: Sequence[Lamp] = () if isinstance(lamps, str) else lamps
-    if ball is None and not unknown and len(pictures) != len(known):
+    if ball is None and not uncalibrated and len(pictures) != len(known):
         raise MeasureError(
             f"{len(pictures)} pictures but {len(known)} lights. Give one light per picture, "
             "in the same order"
         )
-    if ring is not None and not unknown:
+    if ring is not None and not uncalibrated:
         raise MeasureError('ring requires unknown lights. Add lights="unknown"')
     if ball is not None and lamps:
         raise MeasureError("give either lights or a ball, not both")
@@ -115,14 +115,14 @@ def measure(
     }
     plain = (
         None
-        if paper is None
-        else ReadCapture("f" * 64, read_picture(Path(paper)), name=Path(paper).name)
+        if flat_field is None
+        else ReadCapture("f" * 64, read_picture(Path(flat_field)), name=Path(flat_field).name)
     )
-    shots = calibrated_captures(
-        list(taken.values()), lamps=known, ball=ball, unknown=unknown, up=ring, far=far,
-        still=still, white=white, paper=plain,
+    captures = calibrated_captures(
+        list(taken.values()), lamps=known, ball=ball, uncalibrated=uncalibrated, elevation=ring, distant=distant,
+        static_camera=static_camera, white=white, flat_field=plain,
     )  # fmt: skip
-    found, where = _measured(shots, taken, plain)
+    found, where = _measured(captures, taken, plain)
     if stops and any(stops):
         wide = max(stops) - min(stops)
         told = (
@@ -135,19 +135,19 @@ def measure(
 
 
 def _measured(
-    shots: CapturesSpec, taken: Mapping[str, ReadCapture], paper: ReadCapture | None
+    captures: CapturesSpec, taken: Mapping[str, ReadCapture], flat_field: ReadCapture | None
 ) -> tuple[Measured, Ball | None]:
     """Return the measurement of analyzed pictures, and the ball in pixels."""
-    size = taken[shots.shots[0].source].picture.size
-    ball = shots.ball.ball(size[0]) if shots.ball else None
-    all_taken = {**taken, **({paper.sha256: paper} if paper else {})}
-    stack = capture_stack_of(shots, size, {}, lambda sha: all_taken[sha].picture)
+    size = taken[captures.captures[0].source].picture.size
+    ball = captures.ball.ball(size[0]) if captures.ball else None
+    all_taken = {**taken, **({flat_field.sha256: flat_field} if flat_field else {})}
+    stack = capture_stack_of(captures, size, {}, lambda sha: all_taken[sha].picture)
     surface = measure_stack(stack, ball)
     return replace(
-        surface, remarks=(*shots.all_remarks, *surface.remarks),
-        placements=tuple(one.placement.placement(size[0]) for one in shots.shots),
-        lamps=tuple(one.lamp.lamp() for one in shots.used),
-        left_out=tuple(n for n, one in enumerate(shots.shots) if not one.used),
+        surface, remarks=(*captures.all_remarks, *surface.remarks),
+        placements=tuple(one.placement.placement(size[0]) for one in captures.captures),
+        lamps=tuple(one.lamp.lamp() for one in captures.used),
+        left_out=tuple(n for n, one in enumerate(captures.captures) if not one.used),
     ), ball  # fmt: skip
 
 

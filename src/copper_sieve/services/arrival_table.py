@@ -48,7 +48,7 @@ class Arrival:
     """One file in Intake: what it was found to be, and where it belongs now.
 
     mark : the words of its name that say which map it is, as a source card knows them
-    by : who says where it belongs: "guess", "card" or "you", for `map` and `normal_y`
+    by : who says where it belongs: "detected", "card" or "user", for `map` and `normal_y`
     problem : what keeps it from being accepted
     """
 
@@ -172,7 +172,7 @@ def _arrival(
     kept: StoredArrival, guess: _Guess, stems: dict[str, str], specular: set[str]
 ) -> Arrival:
     said, card = kept.change, kept.card
-    by = {"map": "guess", "normal_y": "guess"}
+    by = {"map": "detected", "normal_y": "detected"}
     assignment, mark = guess.assignment, guess.mark
     if assignment.tile is None:
         assignment, mark = resolve_with_siblings(
@@ -187,12 +187,12 @@ def _arrival(
         remarks = (*remarks, _DIFFUSE if was is MapKind.BASE_COLOR else _GREY_SPECULAR)
     if card:
         assignment = with_card(assignment, mark, card)
-        by["map"] = "card" if mark in {*card.marks, *card.packed} else "guess"
-        by["normal_y"] = "card" if card.normal_y else "guess"
+        by["map"] = "card" if mark in {*card.marks, *card.packed} else "detected"
+        by["normal_y"] = "card" if card.normal_y else "detected"
     if said.map or said.channels:
-        by["map"] = "you"
+        by["map"] = "user"
     if said.normal_y:
-        by["normal_y"] = "you"
+        by["normal_y"] = "user"
     found = guess.found
     return Arrival(
         id=kept.id, sha256=kept.sha256, name=kept.name, inside=kept.inside,
@@ -247,7 +247,11 @@ def checked(
                 )
         _compare_sizes(files, remarks)
     for one in arrivals:
-        if one.state == "recognized" and one.assignment.map == "none" and one.by["map"] == "guess":
+        if (
+            one.state == "recognized"
+            and one.assignment.map == "none"
+            and one.by["map"] == "detected"
+        ):
             problems[one.id] = "map type unknown. Choose a map or skip this file"
     return [_with(one, problems.get(one.id), remarks.get(one.id, ())) for one in arrivals]
 

@@ -40,20 +40,20 @@ class CaptureGroup:
     """Pictures of one surface, offered to be taken in together.
 
     files : those that are in Intake, in order
-    shots : what was found; None while nobody has looked, or where nothing could be
+    captures : what was found; None while nobody has looked, or where nothing could be
     error : why
     """
 
     id: int
     name: str
     files: tuple[Arrival, ...]
-    shots: CapturesSpec | None
+    captures: CapturesSpec | None
     error: str | None
 
     @property
     def is_looked_at(self) -> bool:
         """Where their light was is not known yet, and may be soon."""
-        return self.shots is None and self.error is None
+        return self.captures is None and self.error is None
 
 
 def notice(context: Context, project_id: int, batch: str) -> None:
@@ -90,7 +90,7 @@ def _alike(files: Iterable[Arrival]) -> list[list[Arrival]]:
     """Return groups of files with equal folder, size and name except for a number, without maps."""
     once = {
         one.sha256: one for one in reversed(list(files))
-        if one.mark == "" and one.has_thumbnail and one.by["map"] == "guess"
+        if one.mark == "" and one.has_thumbnail and one.by["map"] == "detected"
     }  # fmt: skip
     return names_differ_by_number(
         list(once.values())[::-1],
@@ -110,14 +110,14 @@ def estimate(context: Context, running: Running) -> None:
     """
     with context.database.transaction() as connection:
         waiting = capture_groups.get_capture_group(connection, running.arguments["surface_id"])
-        shots = capture_groups.known_shots(connection, waiting.sha256s)
+        captures = capture_groups.known_captures(connection, waiting.sha256s)
     error = None
     try:
-        shots = shots or _looked_at(context, waiting, running)
+        captures = captures or _looked_at(context, waiting, running)
     except (PictureError, MeasureError) as failed:
         error = failed.message
     with context.database.transaction() as connection:
-        capture_groups.set_capture_group(connection, waiting.id, shots, error)
+        capture_groups.set_capture_group(connection, waiting.id, captures, error)
         running.finish(connection, {"surface_id": waiting.id})
 
 
@@ -153,7 +153,7 @@ def offered(found: Iterable[StoredCaptureGroup], rows: Iterable[Arrival]) -> lis
     for one in found:
         files = tuple(there[n] for n in one.arrivals if n in there)
         if one.state in _OFFERED and tuple(file.sha256 for file in files) == one.sha256s:
-            offers.append(CaptureGroup(one.id, one.name, files, one.shots, one.error))
+            offers.append(CaptureGroup(one.id, one.name, files, one.captures, one.error))
     return offers
 
 
@@ -179,11 +179,11 @@ def accept(context: Context, noticed_id: int, name: str | None = None) -> Stored
     with context.database.transaction() as connection:
         one = capture_groups.get_capture_group(connection, noticed_id)
         files = _files_of(context, connection, one)
-        if one.shots is None:
+        if one.captures is None:
             raise ConflictError(one.error or f"{one.name}: the light directions aren't known yet")
         size = files[0].facts.width, files[0].facts.height
         called = slug(name) if name else one.name
-        texture_set = compose_measured(called, one.shots, size).checked()
+        texture_set = compose_measured(called, one.captures, size).checked()
         kept = texture_sets.add_set(connection, one.project_id, texture_set)
         arrivals.set_accepted(connection, [file.id for file in files], kept.id)
         capture_groups.decide_capture_group(connection, noticed_id, "taken")

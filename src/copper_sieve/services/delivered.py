@@ -164,7 +164,8 @@ def _file_problem(path: Path, entry: Document, closely: bool) -> str | None:
 class DeliverySummary:
     """A delivery in short: its parts without what makes them heavy.
 
-    disk_states : how each part lies there now, by its number; empty while it is under way, and where
+    disk_states : how each part lies there now, by its number; empty while it is under way, and
+    where
         it has so many parts that nobody has asked for them all
     """
 

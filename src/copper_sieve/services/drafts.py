@@ -49,16 +49,16 @@ def blends(texture_set: SetDefinition) -> bool:
 
 def uses_stored_maps(draft: SetDefinition) -> bool:
     """Whether a window left out what its maps are made of: it is looked up in the set."""
-    measured = draft.shots is None and any(is_measured(way) for way in draft.maps.values())
+    measured = draft.captures is None and any(is_measured(way) for way in draft.maps.values())
     return measured or blends(draft)
 
 
 def _whole(draft: SetDefinition, kept: StoredSet) -> SetDefinition:
     """A window sends what it changes; the sets that a set is blended of are none of that, and
     pictures that it is measured from only where something is said of them."""
-    keeps = [name for name in ("parts", "shots") if kept.stored.get(name)]
-    if draft.shots is not None and "shots" in keeps:
-        keeps.remove("shots")
+    keeps = [name for name in ("parts", "captures") if kept.stored.get(name)]
+    if draft.captures is not None and "captures" in keeps:
+        keeps.remove("captures")
     if not keeps:
         return draft
     own = kept.definition()

@@ -111,7 +111,7 @@ def key_uncertainty(
     """
     texture_set, sizes = draft_for_preview(context, set_id, draft)
     definition = texture_set.maps.get(kind)
-    keyed = isinstance(definition, Derived) and "others" in {
+    keyed = isinstance(definition, Derived) and "exclude" in {
         one.name for one in get_operation(definition.operation).parameters
     }
     if not isinstance(definition, Derived) or not keyed:
@@ -120,7 +120,7 @@ def key_uncertainty(
     color = small_color(context, texture_set, sizes)
     with computing:
         return measure_key_uncertainty(
-            color, str(settled["colors"]), str(settled["others"]),
+            color, str(settled["colors"]), str(settled["exclude"]),
             tolerance=float(settled["tolerance"]), softness=float(settled["softness"]),
-            light_counts=float(settled["light_counts"]),
+            light_counts=float(settled["use_lightness"]),
         )  # fmt: skip

@@ -29,8 +29,8 @@ from copper_sieve.core.models.light_captures import (
     CaptureSpec,
     CapturesSpec,
     GrayCardSpec,
+    LightOrigin,
     TintSpec,
-    Told,
 )
 from copper_sieve.core.models.preparation import Preparation
 from copper_sieve.core.models.texture_set import Derived, SetDefinition
@@ -69,20 +69,20 @@ class CaptureComparison:
 
 
 def ask_lights(  # noqa: PLR0917
-    context: Context, set_id: int, how: Told, ball: BallSpec | None = None,
-    up: float | None = None, draft: SetDefinition | None = None,
+    context: Context, set_id: int, how: LightOrigin, ball: BallSpec | None = None,
+    elevation: float | None = None, draft: SetDefinition | None = None,
 ) -> StoredJob:  # fmt: skip
     """Create a job that estimates the lights of a set's pictures; the set isn't changed.
 
-    how, ball, up : see `with_refined_lights`
+    how, ball, elevation : see `with_refined_lights`
     Raises NotFoundError, PlanError for a set that isn't measured.
     """
     texture_set, _ = draft_for_preview(context, set_id, draft)
     arguments = {
-        "shots": _shots_of(texture_set).model_dump(mode="json"),
+        "captures": _shots_of(texture_set).model_dump(mode="json"),
         "how": how,
         "ball": ball and ball.model_dump(mode="json"),
-        "up": up,
+        "elevation": elevation,
     }
     text = json.dumps(arguments, sort_keys=True).encode()
     key = f"relight {hashlib.sha256(text).hexdigest()}"
@@ -95,15 +95,15 @@ def ask_lights(  # noqa: PLR0917
 def fit_lights(context: Context, running: Running) -> None:
     """Estimate the lights of pictures; the result is the data that a set stores."""
     asked = running.arguments
-    shots = CapturesSpec.model_validate(asked["shots"])
+    captures = CapturesSpec.model_validate(asked["captures"])
     running.report(0, "Reading the pictures")
-    pictures = {one.source: context.load_source(one.source) for one in shots.used}
+    pictures = {one.source: context.load_source(one.source) for one in captures.used}
     running.report(0.2, f"Estimating the lights of {len(pictures)} pictures")
     ball = BallSpec.model_validate(asked["ball"]) if asked["ball"] else None
     with computing:
-        found = with_refined_lights(shots, pictures, asked["how"], ball, asked["up"])
+        found = with_refined_lights(captures, pictures, asked["how"], ball, asked["elevation"])
     with context.database.transaction() as connection:
-        running.finish(connection, {"shots": found.model_dump(mode="json")})
+        running.finish(connection, {"captures": found.model_dump(mode="json")})
 
 
 def compare_capture(
@@ -114,8 +114,8 @@ def compare_capture(
     Raises NotFoundError, PlanError for a set without such a picture, MeasureError.
     """
     texture_set, sizes = draft_for_preview(context, set_id, draft)
-    shots = _shots_of(texture_set)
-    shot = next((one for one in shots.shots if one.source == source), None)
+    captures = _shots_of(texture_set)
+    shot = next((one for one in captures.captures if one.source == source), None)
     if shot is None:
         raise PlanError(f"{texture_set.name} isn't measured from that picture. Reload the page")
     maps = _measured(context, texture_set, sizes)
@@ -123,7 +123,7 @@ def compare_capture(
     picture = context.load_source(source)
     with computing:
         light = reduce_light(codes_of(picture, shot.encoding), width, height)
-        return _compared(_placed(light, shot, shots), maps, shot, shots.mirrors or F0)
+        return _compared(_placed(light, shot, captures), maps, shot, captures.f0 or F0)
 
 
 def white_by(
@@ -135,30 +135,30 @@ def white_by(
     Raises NotFoundError, PlanError for a set that is not measured, or where nothing was lit.
     """
     texture_set, sizes = draft_for_preview(context, set_id, draft)
-    shots = _shots_of(texture_set)
+    captures = _shots_of(texture_set)
     for _ in range(_CARDS):  # the reflectance scales with the assumed brightness
-        now = texture_set.model_copy(update={"shots": shots})
+        now = texture_set.model_copy(update={"captures": captures})
         shown = _of_disc(_measured(context, now, sizes, _DARKER)[MapKind.BASE_COLOR], card)
-        factor = shown * 2.0**-_DARKER / card.reflects
+        factor = shown * 2.0**-_DARKER / card.reflectance
         if not _LEAST_WHITE < factor.min() <= factor.max() < 1 / _LEAST_WHITE:
             raise PlanError(
                 "almost no light comes from there, or it is overexposed. Move the circle "
                 "onto the gray card, in an area lit by most lights"
             )
-        light = np.array(shots.light) * factor
+        light = np.array(captures.light) * factor
         white, tint = float(light.mean()), light / light.mean()
         red, green, blue = (round(float(one), 5) for one in tint)
-        shots = shots.model_copy(update={
+        captures = captures.model_copy(update={
             "white": round(white, 6),
             # Highlights keep their absolute strength relative to the new white level.
-            "mirrors": shots.mirrors and min(1.0, float(shots.mirrors * shots.white / white)),
+            "f0": captures.f0 and min(1.0, float(captures.f0 * captures.white / white)),
             "tint": TintSpec(red=red, green=green, blue=blue),
-            "grey": card,
+            "gray_card": card,
         })  # fmt: skip
-    before = f0_remarks(_shots_of(texture_set).mirrors, bool(_shots_of(texture_set).grey))
-    kept = tuple(one for one in shots.light_remarks if one not in before)
-    told = f0_remarks(shots.mirrors, white_is_told=True)
-    return shots.model_copy(update={"light_remarks": kept + told})
+    before = f0_remarks(_shots_of(texture_set).f0, bool(_shots_of(texture_set).gray_card))
+    kept = tuple(one for one in captures.light_remarks if one not in before)
+    told = f0_remarks(captures.f0, white_is_told=True)
+    return captures.model_copy(update={"light_remarks": kept + told})
 
 
 def _of_disc(color: Float, card: GrayCardSpec) -> NDArray[np.float64]:
@@ -173,9 +173,9 @@ def _of_disc(color: Float, card: GrayCardSpec) -> NDArray[np.float64]:
 
 
 def _shots_of(texture_set: SetDefinition) -> CapturesSpec:
-    if texture_set.shots is None:
+    if texture_set.captures is None:
         raise PlanError(f"{texture_set.name} isn't measured from light captures")
-    return texture_set.shots
+    return texture_set.captures
 
 
 def _measured(
@@ -184,25 +184,25 @@ def _measured(
     """Return the measured surface as in the pictures, reduced: before cropping and settings, except
     for the exposure of the color, in stops.
     """
-    ways = {kind: Derived(operation=f"{kind.value}_from_shots") for kind in _COMPARED}
+    ways = {kind: Derived(operation=f"{kind.value}_from_captures") for kind in _COMPARED}
     parameters = {"exposure": exposure}
-    color = Derived(operation="base_color_from_shots", parameters=parameters)
+    color = Derived(operation="base_color_from_captures", parameters=parameters)
     ways[MapKind.BASE_COLOR] = color
     plain = texture_set.model_copy(
         update={"maps": ways, "shelf": {}, "prepare": Preparation(), "model": None}
     )
-    size = sizes[_shots_of(texture_set).shots[0].source]
+    size = sizes[_shots_of(texture_set).captures[0].source]
     side = max(fit_size(*size, min(_SIDE, max(size))))
     graph = plan(plain, sizes, longer_side=side, compute_side=side)
     rasters = evaluate(graph, context.load_source, cache=context.cache)
     return {kind: one.pixels for kind, one in rasters.items()}
 
 
-def _placed(light: Float, shot: CaptureSpec, shots: CapturesSpec) -> Float:
+def _placed(light: Float, shot: CaptureSpec, captures: CapturesSpec) -> Float:
     """A picture where the surface is, as a lamp of strength 1 shows it; negative where clipped."""
     height, width = light.shape[:2]
     place = shot.placement.placement(width)
-    stack = CaptureStack([Capture(light, shot.lamp.lamp(), shot.exposure, place)], shots.light)
+    stack = CaptureStack([Capture(light, shot.lamp.lamp(), shot.exposure, place)], captures.light)
     return np.asarray(stack.light(range(height), range(width))[0])
 
 

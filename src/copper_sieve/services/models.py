@@ -81,16 +81,17 @@ def list_views(context: Context, project_slug: str) -> list[ModelView]:
         models = store.list_models(connection, project.id)
         tied = store.linked_sets(connection, project.id)
         sets = texture_sets.list_sets(connection, project.id)
-    by_name = {one.name.lower(): one.id for one in reversed(sets)}
+    match_by_name = {one.name.lower(): one.id for one in reversed(sets)}
     views = []
     for model in models:
         own = tuple(one for one in tied if one.source == model.sha256)
-        served = tuple(one for one in tied if one.detailed == model.sha256)
+        served = tuple(one for one in tied if one.high_poly == model.sha256)
         has_set = {one.material for one in own}
         proposed = {
-            material.name: by_name[name]
+            material.name: match_by_name[name]
             for material in model.facts.materials
-            if material.name not in has_set and (name := slug(material.name).lower()) in by_name
+            if material.name not in has_set
+            and (name := slug(material.name).lower()) in match_by_name
         }
         views.append(ModelView(model, own, served, proposed))
     return views
@@ -145,7 +146,7 @@ def delete(context: Context, model_id: int) -> None:
         model = store.get_model(connection, model_id)
         tied = [
             one.name for one in store.linked_sets(connection, model.project_id)
-            if model.sha256 in (one.source, one.detailed)
+            if model.sha256 in (one.source, one.high_poly)
         ]  # fmt: skip
         if tied:
             more = f" and {len(tied) - 1} more" if len(tied) > 1 else ""

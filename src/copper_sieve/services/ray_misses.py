@@ -43,14 +43,14 @@ def measure_ray_misses(
     """
     texture_set, _ = draft_for_preview(context, set_id, draft)
     tie = texture_set.model
-    if tie is None or tie.detailed is None:
+    if tie is None or tie.high_poly is None:
         raise PlanError(f"{texture_set.name} has no high-poly model. Choose one on Models")
-    simple, detailed = context.load_model(tie.source), context.load_model(tie.detailed)
+    simple, high_poly = context.load_model(tie.source), context.load_model(tie.high_poly)
     options = BakeOptions(width=_SIDE, height=_SIDE, samples=1, uv_set=tie.uv_set,
-                          offset=tie.cage, by_name=tie.by_name,
-                          same_uvs=tie.same_uvs)  # fmt: skip
+                          offset=tie.cage, match_by_name=tie.match_by_name,
+                          match_by_uvs=tie.match_by_uvs)  # fmt: skip
     with computing:
-        found = bake(simple, ["world_normal"], options, detailed, material=tie.material)
+        found = bake(simple, ["world_normal"], options, high_poly, material=tie.material)
     share = found.misses / max(1, found.samples)
     png = encode_png(Picture(_drawn(found), ("R", "G", "B"), Encoding.SRGB)) if share else None
     return RayMisses(share, found.offset or 0.0, simple.extent * _WIDEST, png)

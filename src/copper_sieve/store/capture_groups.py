@@ -21,7 +21,7 @@ class StoredCaptureGroup:
     """A stored group of pictures of one surface.
 
     arrivals : ids of the files in Intake; sha256s : their bytes, in the same order
-    shots : the result of the analysis; error : why it failed
+    captures : the result of the analysis; error : why it failed
     """
 
     id: int
@@ -31,15 +31,15 @@ class StoredCaptureGroup:
     sha256s: tuple[str, ...]
     name: str
     state: NoticedState
-    shots: CapturesSpec | None
+    captures: CapturesSpec | None
     error: str | None
 
     @classmethod
     def from_row(cls, row: Row) -> StoredCaptureGroup:
         """As a statement gives it."""
-        shots = CapturesSpec.model_validate(row["shots"]) if row["shots"] else None
+        captures = CapturesSpec.model_validate(row["captures"]) if row["captures"] else None
         held = {"arrivals": tuple(row["arrivals"]), "sha256s": tuple(row["sha256s"])}
-        return cls(**{**row, **held, "shots": shots})
+        return cls(**{**row, **held, "captures": captures})
 
 
 def add_capture_group(
@@ -73,19 +73,19 @@ def get_capture_group(connection: Transaction, noticed_id: int) -> StoredCapture
     return StoredCaptureGroup.from_row(row)
 
 
-def known_shots(connection: Transaction, sha256s: Sequence[str]) -> CapturesSpec | None:
+def known_captures(connection: Transaction, sha256s: Sequence[str]) -> CapturesSpec | None:
     """Return the earlier result for identical pictures, or None."""
-    row = connection.execute(_SQL["known_shots"], {"sha256s": list(sha256s)}).fetchone()
-    return None if row is None else CapturesSpec.model_validate(row["shots"])
+    row = connection.execute(_SQL["known_captures"], {"sha256s": list(sha256s)}).fetchone()
+    return None if row is None else CapturesSpec.model_validate(row["captures"])
 
 
 def set_capture_group(
-    connection: Transaction, noticed_id: int, shots: CapturesSpec | None, error: str | None
+    connection: Transaction, noticed_id: int, captures: CapturesSpec | None, error: str | None
 ) -> None:
     """Store the result of the analysis, or the reason why it failed."""
-    kept = Json(shots.model_dump(mode="json")) if shots else None
-    state = "found" if shots else "refused"
-    asked = {"id": noticed_id, "state": state, "shots": kept, "error": error}
+    kept = Json(captures.model_dump(mode="json")) if captures else None
+    state = "found" if captures else "refused"
+    asked = {"id": noticed_id, "state": state, "captures": kept, "error": error}
     connection.execute(_SQL["set_capture_group"], asked)
 
 

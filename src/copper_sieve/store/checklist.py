@@ -107,7 +107,9 @@ def findings_of_project(
 ) -> dict[int, SetFindings]:
     """Return the open findings of each set in a project, most severe first."""
     found: dict[int, SetFindings] = {}
-    for row in connection.execute(_SQL["findings_of_project"], {"project_id": project_id, "rules": rules}):
+    for row in connection.execute(
+        _SQL["findings_of_project"], {"project_id": project_id, "rules": rules}
+    ):
         one = found.setdefault(row["set_id"], SetFindings(row["current"]))
         if row["rule"] is not None:
             finding = OpenFinding(row["rule"], row["kind"], row["weight"])
@@ -128,4 +130,6 @@ def set_ignored(
 ) -> None:
     """Ignore findings of a set, by their keys, or stop ignoring them."""
     for one in findings:
-        connection.execute(_SQL["ignore" if purpose else "unignore"], {"set_id": set_id, "finding": one})
+        connection.execute(
+            _SQL["ignore" if purpose else "unignore"], {"set_id": set_id, "finding": one}
+        )

@@ -167,7 +167,8 @@ def find_by_idempotency_key(
 ) -> int:
     """How often a set was asked for a target before that delivery; None: in all."""
     row = connection.execute(
-        _SQL["find_by_idempotency_key"], {"set_id": set_id, "target_id": target_id, "before": delivery_id}
+        _SQL["find_by_idempotency_key"],
+        {"set_id": set_id, "target_id": target_id, "before": delivery_id},
     ).fetchone()
     return int(row["n"]) if row else 0
 

@@ -42,7 +42,7 @@ class LinkedSet:
     id: int
     name: str
     source: str
-    detailed: str | None
+    high_poly: str | None
     material: str | None
 
     @classmethod

@@ -34,7 +34,7 @@ def test_occlusion_under_a_sphere() -> None:
     found = taken(mesh, "ambient_occlusion")[:, :, 0]
     assert np.abs(found - expected).max() <= 0.01
     # What lies beyond the reach does not count: nothing is nearer than 0.3 m.
-    assert taken(mesh, "ambient_occlusion", reach=0.29).min() == 1
+    assert taken(mesh, "ambient_occlusion", max_distance=0.29).min() == 1
 
 
 def test_occlusion_in_a_closed_and_in_an_open_box() -> None:
@@ -73,11 +73,11 @@ def test_occlusion_of_a_crease(degrees: float) -> None:
 def test_a_ground_shades_from_below_and_a_part_alone_only_by_itself() -> None:
     tall = wall((-0.5, 0, 0), (1.0, 0, 0), (0, 1.0, 0))
     assert taken(tall, "ambient_occlusion").min() == 1
-    on_ground = taken(tall, "ambient_occlusion", ground=True)
+    on_ground = taken(tall, "ambient_occlusion", ground_plane=True)
     assert np.abs(on_ground - 0.5).max() <= 0.01  # of a wall on an endless floor
     roofed = join_meshes([floor(2.0), ball(0.5, (0, 0.6, 0), uv=None)])
     assert taken(roofed, "ambient_occlusion").min() < 0.5
-    assert taken(roofed, "ambient_occlusion", alone=True).min() == 1
+    assert taken(roofed, "ambient_occlusion", isolate_parts=True).min() == 1
 
 
 def test_the_bent_normal_leans_away_from_a_wall() -> None:
@@ -94,41 +94,42 @@ def test_the_bent_normal_leans_away_from_a_wall() -> None:
 
 
 @pytest.mark.parametrize("thick", [0.05, 0.2])
-def test_thickness_of_a_slab_and_of_a_sphere(thick: float) -> None:
+def test_thickness_of_a_slab_and_of_a_sphere(max_thickness: float) -> None:
     slab = join_meshes(
-        [floor(1.0, height=thick), wall((-50.0, 0, -50), (100.0, 0, 0), (0, 0, 100.0), None)]
+        [
+            floor(1.0, height=max_thickness),
+            wall((-50.0, 0, -50), (100.0, 0, 0), (0, 0, 100.0), None),
+        ]
     )
-    found = taken(slab, "thickness", thick=0.5, rays=256)
-    assert np.abs(found * 0.5 - thick).max() <= 1e-3
+    found = taken(slab, "thickness", max_thickness=0.5, rays=256)
+    assert np.abs(found * 0.5 - max_thickness).max() <= 1e-3
     # Chords of a sphere at an angle a: 2 R cos a, along the normal 2 R cos^2 a; mean R.
-    sphere = taken(ball(0.4), "thickness", thick=1.0, rays=256)
+    sphere = taken(ball(0.4), "thickness", max_thickness=1.0, rays=256)
     assert np.abs(sphere[8:-8].mean() - 0.4) <= 0.004
 
 
 @pytest.mark.parametrize("radius", [0.3, 2.0])
 def test_curvature_of_a_sphere_and_a_tube(radius: float) -> None:
     for mesh, mean in ((ball(radius), 1 / radius), (tube(radius, radius), 0.5 / radius)):
-        stored = taken(mesh, "curvature", curve_radius=radius / 2, edge_width=radius / 100)[8:-8]
+        stored = taken(mesh, "curvature", edge_radius=radius / 2, edge_width=radius / 100)[8:-8]
         found = (stored - 0.5) * 2 / (radius / 2)
         assert np.abs(found / mean - 1).max() <= 0.03
     inside = ball(radius)
     hollow = Mesh(inside.positions[:, ::-1], -inside.normals[:, ::-1], (inside.uvs[0][:, ::-1],),
                   inside.materials, inside.parts, ("m",), ("p",))  # fmt: skip
-    stored = taken(hollow, "curvature", curve_radius=radius / 2, edge_width=radius / 100)[8:-8]
+    stored = taken(hollow, "curvature", edge_radius=radius / 2, edge_width=radius / 100)[8:-8]
     assert np.abs((stored - 0.5) * 4 + 1).max() <= 0.03
 
 
 def test_curvature_of_a_hard_edge_fades_over_its_width() -> None:
     """A right angle outwards: at the edge pi / 2 over twice the width, falling evenly to none."""
-    stored = taken(box((1.0, 1.0, 1.0)), "curvature", width=768, height=512, curve_radius=0.05,
+    stored = taken(box((1.0, 1.0, 1.0)), "curvature", width=768, height=512, edge_radius=0.05,
                    edge_width=0.1)[:, :, 0]  # fmt: skip
     row = stored[128, 8:248]  # across the first side, its middle
     away = np.minimum(np.arange(240) + 0.5, 240 - np.arange(240) - 0.5) / (256 - 15.36) * 1.0
     expected = 0.5 + 0.5 * np.clip(np.pi / 4 / 0.1 * (1 - away / 0.1), 0, None) * 0.05
     assert np.abs(row - expected).max() <= 0.02
-    dents = taken(
-        box((1.0, 1.0, 1.0), inwards=True), "curvature", curve_radius=0.05, edge_width=0.1
-    )
+    dents = taken(box((1.0, 1.0, 1.0), inwards=True), "curvature", edge_radius=0.05, edge_width=0.1)
     assert dents.max() == 0.5 and dents.min() < 0.35
 
 

@@ -52,22 +52,22 @@ def with_uv(mesh: Mesh, how: str) -> Mesh:
     return replace(mesh, uvs=(np.stack(placed, -1).astype(np.float32),))
 
 
-def seen(baked: Float, simple: Mesh, detailed: Mesh, offset: float) -> tuple[Float, Float]:
+def seen(baked: Float, low_poly: Mesh, high_poly: Mesh, offset: float) -> tuple[Float, Float]:
     """World normals at places of the simple model: as a shader has them, and the detail's."""
-    drawn = SurfaceSamples.of(rasterize(simple.uvs[0], 251, 251, (0.31, 0.77)))
-    group = match_parts(simple, detailed, False)[0]
-    on, met = project_to_high_poly(Cage.by_offset(simple, offset), group, drawn)
+    drawn = SurfaceSamples.of(rasterize(low_poly.uvs[0], 251, 251, (0.31, 0.77)))
+    group = match_parts(low_poly, high_poly, False)[0]
+    on, met = project_to_high_poly(Cage.by_offset(low_poly, offset), group, drawn)
     drawn, on = drawn.chosen(met), on.chosen(met)
-    wanted = unit(blend_attributes(detailed.normals, on.triangles, on.weights))
-    uv = blend_attributes(simple.uvs[0], drawn.triangles, drawn.weights) * baked.shape[0] - 0.5
+    wanted = unit(blend_attributes(high_poly.normals, on.triangles, on.weights))
+    uv = blend_attributes(low_poly.uvs[0], drawn.triangles, drawn.weights) * baked.shape[0] - 0.5
     low = np.clip(np.floor(uv).astype(int), 0, baked.shape[0] - 2)
     part = np.clip(uv - low, 0, 1)
     x, y = low.T
     right, down = part[:, :1], part[:, 1:]
     rows = [baked[y + k, x] * (1 - right) + baked[y + k, x + 1] * right for k in (0, 1)]
     n = rows[0] * (1 - down) + rows[1] * down
-    normal = blend_attributes(simple.normals, drawn.triangles, drawn.weights)
-    tangent = blend_attributes(tangents_of(simple), drawn.triangles, drawn.weights)
+    normal = blend_attributes(low_poly.normals, drawn.triangles, drawn.weights)
+    tangent = blend_attributes(tangents_of(low_poly), drawn.triangles, drawn.weights)
     up = np.sign(tangent[:, 3:]) * np.cross(normal, tangent[:, :3])
     return unit(n[:, :1] * tangent[:, :3] + n[:, 1:2] * up + n[:, 2:] * normal), wanted
 
@@ -84,12 +84,12 @@ def differences(found: Float, wanted: Float) -> tuple[float, float]:
 
 @pytest.mark.parametrize("how", ["plain", "mirrored", "turned", "both"])
 def test_a_bumpy_sphere_on_a_plain_one(how: str) -> None:
-    simple = with_uv(ball(0.5, rings=24), how)
-    detailed = ball(0.5, rings=160, uv=None, swell=waves)
+    low_poly = with_uv(ball(0.5, rings=24), how)
+    high_poly = ball(0.5, rings=160, uv=None, swell=waves)
     options = BakeOptions(_SIDE, _SIDE, samples=1, offset=0.03)
-    done = bake(simple, ["normal", "height"], options, detailed)
+    done = bake(low_poly, ["normal", "height"], options, high_poly)
     assert done.misses == 0 and done.height_range is not None
-    found, wanted = seen(done.maps["normal"], simple, detailed, 0.03)
+    found, wanted = seen(done.maps["normal"], low_poly, high_poly, 0.03)
     front = wanted[:, 2] > 0.3  # seen along z, away from the silhouette
     angle, color = differences(found[front], wanted[front])
     assert angle <= 0.5 and color <= 1
@@ -102,10 +102,10 @@ def test_a_bumpy_sphere_on_a_plain_one(how: str) -> None:
 
 @pytest.mark.parametrize("how", ["plain", "mirrored", "turned", "both"])
 def test_rivets_on_a_plate(how: str) -> None:
-    simple, detailed = with_uv(floor(1.0), how), riveted()
-    done = bake(simple, ["normal"], BakeOptions(_SIDE, _SIDE, samples=4), detailed)
+    low_poly, high_poly = with_uv(floor(1.0), how), riveted()
+    done = bake(low_poly, ["normal"], BakeOptions(_SIDE, _SIDE, samples=4), high_poly)
     assert done.misses == 0 and done.offset is not None and 0.08 <= done.offset <= 0.14
-    found, wanted = seen(done.maps["normal"], simple, detailed, done.offset)
+    found, wanted = seen(done.maps["normal"], low_poly, high_poly, done.offset)
     from_above = [0, 2, 1]
     angle, color = differences(found[:, from_above], wanted[:, from_above])
     assert angle <= 0.5 and color <= 1
@@ -126,21 +126,23 @@ def test_a_cage_of_ones_own_and_names_that_belong_together() -> None:
     def named(height: float, name: str, uv: tuple[float, float, float, float] | None) -> Mesh:
         return replace(floor(1.0, uv=uv, height=height), part_names=(name,))
 
-    simple = join_meshes(
+    low_poly = join_meshes(
         [named(0, "lid_low", (0, 0, 0.5, 1)), named(-0.02, "base_low", (0.5, 0, 0.5, 1))]
     )
     high = join_meshes([named(0.004, "lid_high", None), named(-0.018, "base_high", None)])
     options = BakeOptions(64, 32, samples=1, offset=0.05, height_range=0.2)
-    together = bake(simple, ["height"], options, high).maps["height"]
+    together = bake(low_poly, ["height"], options, high).maps["height"]
     assert np.allclose((together[8, [8, 40], 0] - 0.5) * 0.2, [0.004, 0.024], atol=1e-5)
-    by_name = bake(simple, ["height"], replace(options, by_name=True), high).maps["height"]
-    assert np.allclose((by_name[8, [8, 40], 0] - 0.5) * 0.2, [0.004, 0.002], atol=1e-5)
+    match_by_name = bake(low_poly, ["height"], replace(options, match_by_name=True), high).maps[
+        "height"
+    ]
+    assert np.allclose((match_by_name[8, [8, 40], 0] - 0.5) * 0.2, [0.004, 0.002], atol=1e-5)
     # A cage that starts under the lid sees the base alone.
-    under = replace(simple, positions=simple.positions - np.float32([0, 0.001, 0]))
-    own = bake(simple, ["height"], options, high, cage=under)
+    under = replace(low_poly, positions=low_poly.positions - np.float32([0, 0.001, 0]))
+    own = bake(low_poly, ["height"], options, high, cage=under)
     assert own.offset is None and own.misses > 0
     with pytest.raises(MeshError, match="the cage has 2 triangles but the model has 4"):
-        bake(simple, ["height"], options, high, cage=floor(1.0))
+        bake(low_poly, ["height"], options, high, cage=floor(1.0))
 
 
 def test_what_cannot_be_taken_is_said() -> None:
@@ -149,7 +151,7 @@ def test_what_cannot_be_taken_is_said() -> None:
     with pytest.raises(ParameterError, match="normal requires a high-poly model"):
         bake(floor(1.0), ["normal"])
     with pytest.raises(ParameterError, match="has no vertex colors"):
-        bake(floor(1.0), ["base_color"], detailed=floor(1.0))
+        bake(floor(1.0), ["base_color"], high_poly=floor(1.0))
     with pytest.raises(MeshError, match="the model has no UV sets, but set 1 was requested"):
         bake(replace(floor(1.0), uvs=()), ["position"])
     with pytest.raises(MeshError, match="no UVs in tile 3, 0"):
@@ -159,7 +161,7 @@ def test_what_cannot_be_taken_is_said() -> None:
     with pytest.raises(
         ParameterError, match=r"reach = -1 is out of range\. Use meters greater than 0"
     ):
-        BakeOptions(reach=-1)
+        BakeOptions(max_distance=-1)
 
 
 def test_it_tells_how_far_it_is_and_stops_when_told() -> None:

@@ -17,7 +17,7 @@ from tests.core.baking.test_from_detail import waves
 from tests.core.mesh.solids import ball, floor
 
 _WHOLE = (0.0, 0.0, 1.0, 1.0)
-_BY_UVS = BakeOptions(128, 128, samples=1, same_uvs=True)
+_BY_UVS = BakeOptions(128, 128, samples=1, match_by_uvs=True)
 
 
 def folded(pieces: int, uv: tuple[float, float, float, float] | None = _WHOLE) -> Mesh:
@@ -42,7 +42,7 @@ def test_folds_that_no_ray_reaches() -> None:
     metres = (done.maps["height"][64, :, 0] - 0.5) * done.height_range
     wanted = rise((np.arange(128) + 0.5) / 128)
     assert np.abs(metres - wanted).max() < 2e-4
-    by_rays = bake(floor(1.0), ["height"], replace(_BY_UVS, same_uvs=False, offset=0.3),
+    by_rays = bake(floor(1.0), ["height"], replace(_BY_UVS, match_by_uvs=False, offset=0.3),
                    folded(512))  # fmt: skip
     assert by_rays.height_range is not None
     seen = (by_rays.maps["height"][64, :, 0] - 0.5) * by_rays.height_range
@@ -82,7 +82,7 @@ def test_parts_that_lie_on_each_other_are_told_by_name() -> None:
     options = replace(_BY_UVS, height_range=1.0)
     mixed = bake(two(0, "_low"), ["height"], options, two(0.01, "_high")).maps["height"]
     assert np.allclose(mixed - 0.5, 0.12, atol=1e-5)  # the lid finds the base, first in its file
-    named = replace(options, by_name=True)
+    named = replace(options, match_by_name=True)
     apart = bake(two(0, "_low"), ["height"], named, two(0.01, "_high")).maps["height"]
     assert np.allclose(apart - 0.5, 0.01, atol=1e-5)
 
@@ -120,6 +120,6 @@ def test_mirrored_uvs_are_refused() -> None:
 
 
 def test_maps_taken_by_rays_keep_their_keys() -> None:
-    tie = ModelLink(source="a" * 64, detailed="b" * 64)
+    tie = ModelLink(source="a" * 64, high_poly="b" * 64)
     assert "same_uvs" not in tie.content()
     assert tie.model_copy(update={"same_uvs": True}).content()["same_uvs"] is True

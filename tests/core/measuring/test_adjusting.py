@@ -50,14 +50,16 @@ def test_a_lamp_at_arms_length_is_told_by_the_pictures(kind: str) -> None:
     """Two widths away: taken for a far one, it makes a dome of all surfaces."""
     lamps = carried(2.0)
     true, codes, exposure = pictures(kind, lamps)
-    shots = [Capture(one, lamp) for one, lamp in zip(codes, without_distance(lamps), strict=True)]
-    found = measure(shots, white=exposure, still=True)
+    captures = [
+        Capture(one, lamp) for one, lamp in zip(codes, without_distance(lamps), strict=True)
+    ]
+    found = measure(captures, white=exposure, static_camera=True)
     assert angle(found.normal, true.normal).mean() <= 2.3
-    taken_for_far = measure(shots, white=exposure, still=True, far=True)
+    taken_for_far = measure(captures, white=exposure, static_camera=True, distant=True)
     assert angle(taken_for_far.normal, true.normal).mean() > 8
-    for told, lamp in zip(found.lamps, lamps, strict=True):
-        assert told.distance == pytest.approx(lamp.distance, rel=0.1)
-        assert angle(told.unit, lamp.unit) < 1e-3  # as it was said
+    for confidence, lamp in zip(found.lamps, lamps, strict=True):
+        assert confidence.distance == pytest.approx(lamp.distance, rel=0.1)
+        assert angle(confidence.unit, lamp.unit) < 1e-3  # as it was said
     assert any(STOOD in one for one in found.remarks)
     assert not any(STOOD in one for one in taken_for_far.remarks)
 
@@ -66,9 +68,9 @@ def test_a_lamp_at_arms_length_is_told_by_the_pictures(kind: str) -> None:
 def test_far_lamps_stay_far(kind: str) -> None:
     lamps = drawn.ring_of_lamps(8)
     _, codes, exposure = pictures(kind, lamps)
-    shots = [Capture(one, lamp) for one, lamp in zip(codes, lamps, strict=True)]
-    found = calibrate(shots, CalibrationOptions(), white=exposure, still=True)
-    assert [shot.lamp for shot in found.shots] == lamps
+    captures = [Capture(one, lamp) for one, lamp in zip(codes, lamps, strict=True)]
+    found = calibrate(captures, CalibrationOptions(), white=exposure, static_camera=True)
+    assert [shot.lamp for shot in found.captures] == lamps
     assert not found.remarks
 
 
@@ -78,7 +80,7 @@ def test_a_ball_sees_a_near_lamp_elsewhere_than_the_middle_does(kind: str, way: 
     ball = Ball(34, size - 34, 22, "shiny" if way == "shiny" else "white")
     lamps = carried(2.0)
     true, codes, exposure = pictures(kind, lamps, size, ball)
-    found = measure([Capture(one) for one in codes], white=exposure, still=True, ball=ball)
+    found = measure([Capture(one) for one in codes], white=exposure, static_camera=True, ball=ball)
     beside = ~ball.mask((size, size))
     assert angle(found.normal, true.normal)[beside].mean() <= 2.5
     away = [one.distance for one in found.lamps]
@@ -91,20 +93,22 @@ def test_near_lamps_that_nobody_knows_in_any_order(kind: str) -> None:
     all_of_them = carried(2.0)
     lamps = [all_of_them[n] for n in (6, 2, 7, 0, 4, 1, 3, 5)]
     true, codes, exposure = pictures(kind, lamps)
-    found = measure([Capture(one) for one in codes], white=exposure, still=True, unknown=True)
+    found = measure(
+        [Capture(one) for one in codes], white=exposure, static_camera=True, uncalibrated=True
+    )
     assert angle(found.normal, true.normal).mean() <= 5
     assert not any("nothing tells bumps from dents" in one for one in found.remarks)
 
 
 def test_a_ring_of_known_height_settles_how_high() -> None:
     """All at 40 degrees, in no even steps: what tells the relief's depth of matte plaster."""
-    around = (4, 52, 85, 141, 178, 230, 262, 318)
-    lamps = [Lamp.at(one, 40) for one in around]
+    azimuth = (4, 52, 85, 141, 178, 230, 262, 318)
+    lamps = [Lamp.at(one, 40) for one in azimuth]
     true, codes, exposure = pictures("plaster", lamps)
-    asked = CalibrationOptions(unknown=True, up=40)
-    found = calibrate([Capture(one) for one in codes], asked, white=exposure, still=True)
-    assert [one.lamp.up for one in found.shots] == pytest.approx([40] * 8, abs=3)
-    assert [one.lamp.around for one in found.shots] == pytest.approx(around, abs=6)
+    asked = CalibrationOptions(uncalibrated=True, elevation=40)
+    found = calibrate([Capture(one) for one in codes], asked, white=exposure, static_camera=True)
+    assert [one.lamp.elevation for one in found.captures] == pytest.approx([40] * 8, abs=3)
+    assert [one.lamp.azimuth for one in found.captures] == pytest.approx(azimuth, abs=6)
     surface = measure_stack(CaptureStack(found.used, exposure))
     assert angle(surface.normal, true.normal).mean() <= 2.5
 
@@ -115,10 +119,10 @@ def test_lamps_that_were_said_about_are_fitted() -> None:
     true, codes, exposure = pictures("wood", lamps)
     rng = np.random.default_rng(3)
     about = [
-        Lamp.at(one.around + rng.normal(0, 5), one.up + rng.normal(0, 4)) for one in lamps
+        Lamp.at(one.azimuth + rng.normal(0, 5), one.elevation + rng.normal(0, 4)) for one in lamps
     ]  # fmt: skip
-    shots = [Capture(one, lamp) for one, lamp in zip(codes, about, strict=True)]
-    lit = fit_lights(shots, FitOptions(exposure))
+    captures = [Capture(one, lamp) for one, lamp in zip(codes, about, strict=True)]
+    lit = fit_lights(captures, FitOptions(exposure))
 
     def off(some: list[Lamp]) -> float:
         return float(np.mean([angle(a.unit, b.unit) for a, b in zip(some, lamps, strict=True)]))
@@ -152,8 +156,10 @@ def test_a_dome_is_no_lamp_nearby(distance: float | None) -> None:
     true = drawn.SyntheticSurface(height, flat.color, flat.roughness)
     lamps = drawn.ring_of_lamps(8) if distance is None else carried(distance)
     codes, exposure = drawn.pictures_of(true, lamps, rng)
-    shots = [Capture(one, lamp) for one, lamp in zip(codes, without_distance(lamps), strict=True)]
-    found = measure(shots, white=exposure, still=True)
+    captures = [
+        Capture(one, lamp) for one, lamp in zip(codes, without_distance(lamps), strict=True)
+    ]
+    found = measure(captures, white=exposure, static_camera=True)
     inner = slice(4, -4)  # the drawn height tiles, and a dome does not
     assert angle(found.normal, true.normal)[inner, inner].mean() <= 2
     assert all((one.distance is None) == (distance is None) for one in found.lamps)

@@ -24,16 +24,16 @@ def shots_with(
     ball: Ball, kind: str, strengths: tuple[float, ...] = ()
 ) -> tuple[list[Capture], float]:
     rng = np.random.default_rng(4)
-    lamps = [replace(lamp, strength=one) for lamp, one in zip(LAMPS, strengths or (1.0,) * 8,
+    lamps = [replace(lamp, intensity=one) for lamp, one in zip(LAMPS, strengths or (1.0,) * 8,
                                                             strict=True)]  # fmt: skip
     true = drawn.SURFACES[kind](SIZE, rng)
     pictures, exposure = drawn.pictures_of(true, lamps, rng, ball=ball)
     return [Capture(one, lamp) for one, lamp in zip(pictures, LAMPS, strict=True)], exposure
 
 
-def lights(shots: list[Capture]) -> list[Float]:
+def lights(captures: list[Capture]) -> list[Float]:
     every = range(SIZE)
-    return list(CaptureStack(shots).light(every, every))
+    return list(CaptureStack(captures).light(every, every))
 
 
 @pytest.mark.parametrize("ball", [WHITE, SHINY], ids=["white", "shiny"])
@@ -44,36 +44,41 @@ def test_a_ball_is_found_and_tells_the_lamps(ball: Ball, kind: str) -> None:
     assert found.kind == ball.kind
     assert np.hypot(found.x - ball.x, found.y - ball.y) < 1.0
     assert abs(found.radius - ball.radius) < 1.0
-    told = lamps_by_ball(pictures, [found] * 8)
-    off = [angle(one.unit, lamp.unit) for one, lamp in zip(told, LAMPS, strict=True)]
+    confidence = lamps_by_ball(pictures, [found] * 8)
+    off = [angle(one.unit, lamp.unit) for one, lamp in zip(confidence, LAMPS, strict=True)]
     assert np.mean(off) < 2.0
 
 
 @pytest.mark.parametrize("ball", [WHITE, SHINY], ids=["white", "shiny"])
 def test_normals_by_a_ball(ball: Ball) -> None:
     """At most 2.5 degrees off, the lamps read from it."""
-    shots, exposure = shots_with(ball, "wood")
-    found = measure([Capture(one.codes) for one in shots], white=exposure, still=True, ball=ball)
+    captures, exposure = shots_with(ball, "wood")
+    found = measure(
+        [Capture(one.codes) for one in captures], white=exposure, static_camera=True, ball=ball
+    )
     true = drawn.wood(SIZE, np.random.default_rng(4)).normal
     beside = ~ball.mask((SIZE, SIZE))
     assert angle(found.normal, true)[beside].mean() <= 2.5
-    assert (found.doubt[ball.mask((SIZE, SIZE), 1.0)] == 1).all()
+    assert (found.uncertainty[ball.mask((SIZE, SIZE), 1.0)] == 1).all()
 
 
 def test_a_white_ball_tells_how_strong_each_lamp_was() -> None:
     strengths = (1.0, 0.8, 1.1, 0.9, 1.0, 1.05, 0.7, 0.95)
     lamps = lamps_by_ball(lights(shots_with(WHITE, "cloth", strengths)[0]), [WHITE] * 8)
-    told = np.array([lamp.strength for lamp in lamps])
-    assert np.abs(told / told.mean() - np.array(strengths) / np.mean(strengths)).max() < 0.03
+    confidence = np.array([lamp.intensity for lamp in lamps])
+    assert (
+        np.abs(confidence / confidence.mean() - np.array(strengths) / np.mean(strengths)).max()
+        < 0.03
+    )
 
 
 @pytest.mark.parametrize("kind", ["pebbles", "dimples", "tiles"])
 def test_no_ball_is_seen_where_there_is_none(kind: str) -> None:
     rng = np.random.default_rng(4)
     pictures, _ = drawn.pictures_of(drawn.SURFACES[kind](SIZE, rng), LAMPS, rng)
-    shots = [Capture(one, lamp) for one, lamp in zip(pictures, LAMPS, strict=True)]
+    captures = [Capture(one, lamp) for one, lamp in zip(pictures, LAMPS, strict=True)]
     with pytest.raises(MeasureError, match="no ball was detected in all pictures"):
-        find_ball(lights(shots))
+        find_ball(lights(captures))
 
 
 @pytest.mark.parametrize(("kind", "says"), [
@@ -89,16 +94,16 @@ def test_in_large_pictures_it_is_found_small_and_placed_large() -> None:
     ball = Ball(300.4, 900.8, 100.0, "white")
     rng = np.random.default_rng(3)
     small = drawn.cloth(128, rng)
-    shots = []
+    captures = []
     for lamp in LAMPS[:3]:
         light = np.tile(drawn.lit_by(small, lamp), (9, 9, 1))
         codes = drawn.photographed(drawn.with_ball(light, lamp, ball), rng, quality=None)
-        shots.append(Capture(codes, lamp))
-    found = find_ball_in_captures(shots)
+        captures.append(Capture(codes, lamp))
+    found = find_ball_in_captures(captures)
     assert np.hypot(found.x - ball.x, found.y - ball.y) < 2
     assert abs(found.radius - ball.radius) < 2
-    lit = lights_by_ball(shots, found)
-    assert max(angle(a.lamp.unit, b.lamp.unit) for a, b in zip(lit, shots, strict=True)) < 1
+    lit = lights_by_ball(captures, found)
+    assert max(angle(a.lamp.unit, b.lamp.unit) for a, b in zip(lit, captures, strict=True)) < 1
 
 
 def test_the_ball_moves_with_the_camera() -> None:
@@ -106,8 +111,8 @@ def test_the_ball_moves_with_the_camera() -> None:
     rng = np.random.default_rng(4)
     surface = drawn.pebbles(SIZE, rng)
     pictures, exposure = drawn.pictures_of(surface, LAMPS, rng, ball=WHITE, placements=true)
-    shots = [Capture(one) for one in pictures]
-    found = measure(shots, white=exposure, ball=WHITE)
+    captures = [Capture(one) for one in pictures]
+    found = measure(captures, white=exposure, ball=WHITE)
     inner = np.zeros((SIZE, SIZE), bool)
     inner[8:-8, 8:-8] = ~WHITE.mask((SIZE, SIZE))[8:-8, 8:-8]
     assert angle(found.normal, surface.normal)[inner].mean() <= 2.5

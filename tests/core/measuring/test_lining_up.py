@@ -47,8 +47,8 @@ def shots_of(
 @pytest.mark.parametrize("kind", drawn.SURFACES)
 def test_what_moved_is_lined_up(kind: str) -> None:
     true = moved_about(np.random.default_rng(21))
-    shots, exposure = shots_of(kind, true)
-    found = register(CaptureStack(shots, exposure))
+    captures, exposure = shots_of(kind, true)
+    found = register(CaptureStack(captures, exposure))
     assert apart([Placement()] * 8, true, SIZE).mean() > 0.8
     assert apart(list(found.placements), true, SIZE).mean() <= 0.1
     assert found.strangers == () and found.after < 0.7 * found.before
@@ -56,9 +56,9 @@ def test_what_moved_is_lined_up(kind: str) -> None:
 
 def test_a_surface_is_measured_as_if_nothing_had_moved() -> None:
     true = moved_about(np.random.default_rng(3))
-    shots, exposure = shots_of("pebbles", true)
+    captures, exposure = shots_of("pebbles", true)
     surface = drawn.pebbles(SIZE, np.random.default_rng(7))
-    found = measure(shots, white=exposure, far=True)
+    found = measure(captures, white=exposure, distant=True)
     inner = slice(8, -8)  # borders are not in all pictures
     # The surface lies where the pictures lie in the mean.
     away = np.mean([(one.right, one.down) for one in true], axis=0)
@@ -66,14 +66,14 @@ def test_a_surface_is_measured_as_if_nothing_had_moved() -> None:
     off = angle(found.normal, normal / np.linalg.norm(normal, axis=-1, keepdims=True))
     assert off[inner, inner].mean() <= 2
     assert any("the camera moved by up to" in one for one in found.remarks)
-    as_they_are = measure(shots, white=exposure, still=True, far=True)
+    as_they_are = measure(captures, white=exposure, static_camera=True, distant=True)
     assert angle(as_they_are.normal, normal)[inner, inner].mean() > 1.5 * off[inner, inner].mean()
     assert as_they_are.placements == (Placement(),) * 8
 
 
 def test_pictures_that_lie_well_stay_where_they_are() -> None:
-    shots, exposure = shots_of("plaster", [Placement()] * 8)
-    found = register(CaptureStack(shots, exposure))
+    captures, exposure = shots_of("plaster", [Placement()] * 8)
+    found = register(CaptureStack(captures, exposure))
     assert apart(list(found.placements), [Placement()] * 8, SIZE).max() < 0.05
 
 
@@ -81,29 +81,32 @@ def test_pictures_that_lie_well_stay_where_they_are() -> None:
 def test_large_pictures_are_lined_up_at_several_sizes(kind: str, times: float) -> None:
     """Large moves are told by small pictures, others by parts of the large ones alone."""
     size, rng = 480, np.random.default_rng(5)
-    true = [replace(one, right=times * one.right, turn=0.3 * one.turn) for one in moved_about(rng)]
-    shots, exposure = shots_of(kind, true, size)
-    found = register(CaptureStack(shots, exposure))
+    true = [
+        replace(one, right=times * one.right, rotation=0.3 * one.rotation)
+        for one in moved_about(rng)
+    ]
+    captures, exposure = shots_of(kind, true, size)
+    found = register(CaptureStack(captures, exposure))
     assert apart([Placement()] * 8, true, size).mean() > 0.7 * times
     assert apart(list(found.placements), true, size).mean() <= 0.1
 
 
 @pytest.mark.parametrize("kind", ["cloth", "leather"])
 def test_a_picture_of_something_else_is_left_out_and_told(kind: str) -> None:
-    shots, exposure = shots_of(kind, moved_about(np.random.default_rng(2)))
+    captures, exposure = shots_of(kind, moved_about(np.random.default_rng(2)))
     rng = np.random.default_rng(99)
     other = drawn.pictures_of(drawn.pebbles(SIZE, rng), LAMPS[2:3], rng)[0][0]
-    shots[2] = Capture(other, LAMPS[2])
-    found = measure(shots, white=exposure, far=True)
+    captures[2] = Capture(other, LAMPS[2])
+    found = measure(captures, white=exposure, distant=True)
     assert found.left_out == (2,)
     assert any("picture 3 exclude fit the others" in one for one in found.remarks)
 
 
 def test_pictures_of_different_things_are_refused() -> None:
-    shots = []
+    captures = []
     for n, (kind, lamp) in enumerate(zip(drawn.SURFACES, LAMPS, strict=True)):
         rng = np.random.default_rng(n)
-        shots.append(Capture(drawn.pictures_of(drawn.SURFACES[kind](SIZE, rng), [lamp], rng)[0][0],
+        captures.append(Capture(drawn.pictures_of(drawn.SURFACES[kind](SIZE, rng), [lamp], rng)[0][0],
                           lamp))  # fmt: skip
     with pytest.raises(MeasureError, match="do not show the same surface"):
-        measure(shots, far=True)
+        measure(captures, distant=True)

@@ -49,8 +49,8 @@ def test_a_drawn_surface_is_found_again(kind: str) -> None:
     true = drawn.SURFACES[kind](SIZE, rng)
     # Hard-edged paint loses its color in a JPEG that keeps half of it, before anything is measured.
     pictures, exposure = drawn.pictures_of(true, LAMPS, rng, whole_colors=kind == "painted")
-    shots = [Capture(one, lamp) for one, lamp in zip(pictures, LAMPS, strict=True)]
-    found = measure(shots, white=exposure)
+    captures = [Capture(one, lamp) for one, lamp in zip(pictures, LAMPS, strict=True)]
+    found = measure(captures, white=exposure)
     off = angle(found.normal, true.normal)
     assert off.mean() <= 2.0
     if kind not in ("plaster", "cloth"):  # those have neither glints nor many shadows
@@ -69,9 +69,9 @@ def test_a_drawn_surface_is_found_again(kind: str) -> None:
         assert np.abs(found.roughness[..., 0] - true.roughness)[seen].mean() <= 0.08
     else:
         assert any("roughness is a guess" in one for one in found.remarks)
-        assert found.told.mean() < 0.1
+        assert found.confidence.mean() < 0.1
     # What is doubted is worse than the rest.
-    doubted = found.doubt[..., 0] > 0.5
+    doubted = found.uncertainty[..., 0] > 0.5
     if doubted.mean() > 1e-3:
         assert off[doubted].mean() > 2 * off[~doubted].mean()
 
@@ -123,18 +123,18 @@ def test_lamps_nearby_and_exposures() -> None:
     normal[..., 2] = 1
     lamps = [Lamp.at(a, 45, distance=2.0) for a in range(0, 360, 45)]
     x, y = np.meshgrid((np.arange(size) + 0.5) / size - 0.5, 0.5 - (np.arange(size) + 0.5) / size)
-    shots = []
+    captures = []
     for n, lamp in enumerate(lamps):
         way = lamp.unit * 2.0 - np.stack([x, y, np.zeros_like(x)], axis=-1)
-        far = np.linalg.norm(way, axis=-1, keepdims=True)
-        light = 0.3 * (way / far)[..., 2:] * (2.0 / far) ** 2 * 2.0 ** (n % 2)
-        shots.append(Capture(np.repeat(light, 3, -1).astype(np.float32), lamp, exposure=n % 2))
-    found = measure(shots, noise=1e-3)
+        distant = np.linalg.norm(way, axis=-1, keepdims=True)
+        light = 0.3 * (way / distant)[..., 2:] * (2.0 / distant) ** 2 * 2.0 ** (n % 2)
+        captures.append(Capture(np.repeat(light, 3, -1).astype(np.float32), lamp, exposure=n % 2))
+    found = measure(captures, noise=1e-3)
     assert angle(found.normal, normal).max() < 0.2
     assert np.ptp(found.color) < 2e-3  # and a little darker, by what any surface mirrors
     assert found.color.mean() == pytest.approx(0.3, abs=0.02)
-    far_away = [Capture(shot.codes, Lamp(shot.lamp.direction), shot.exposure) for shot in shots]
-    assert angle(measure(far_away, noise=1e-3, far=True).normal, normal).max() > 3
+    far_away = [Capture(shot.codes, Lamp(shot.lamp.direction), shot.exposure) for shot in captures]
+    assert angle(measure(far_away, noise=1e-3, distant=True).normal, normal).max() > 3
 
 
 @pytest.mark.parametrize("roughness", [0.2, 0.5, 0.9])
@@ -163,7 +163,10 @@ def test_a_glint_is_that_of_the_reference_shader(roughness: float) -> None:
             [Lamp.at(0, u) for u in (20, 40, 60, 80)],
             "from almost the same side or are on one line",
         ),
-        ([Lamp.at(0, 45), Lamp.at(120, 45), Lamp.at(240, -10)], "light of picture 3 is below the surface"),
+        (
+            [Lamp.at(0, 45), Lamp.at(120, 45), Lamp.at(240, -10)],
+            "light of picture 3 is below the surface",
+        ),
     ],
 )
 def test_lights_that_tell_nothing_are_refused(lamps: list[Lamp], says: str) -> None:
@@ -175,25 +178,25 @@ def test_a_side_without_light_is_told() -> None:
     assert one_sided_slopes([Lamp.at(a, 45) for a in (0, 50, 100, 150)])
     assert not one_sided_slopes(LAMPS)
     lamps = [Lamp.at(a, 45) for a in (0, 50, 100, 150)]
-    shots = [
+    captures = [
         Capture(one, lamp) for one, lamp in zip(_matte(_dome(32), 0.5, lamps), lamps, strict=True)
     ]
-    assert any("no light came from one of the sides" in one for one in measure(shots).remarks)
+    assert any("no light came from one of the sides" in one for one in measure(captures).remarks)
 
 
 def test_pictures_of_different_sizes_are_refused() -> None:
-    shots = [
+    captures = [
         Capture(one, lamp) for one, lamp in zip(_matte(_dome(32), 0.5, LAMPS), LAMPS, strict=True)
     ]
-    shots[2] = Capture(shots[2].codes[:16], LAMPS[2])
+    captures[2] = Capture(captures[2].codes[:16], LAMPS[2])
     with pytest.raises(MeasureError, match="picture 3 has 32 x 16 px, the first has 32 x 32"):
-        measure(shots)
+        measure(captures)
 
 
 def test_black_pictures_are_all_doubt() -> None:
-    shots = [Capture(np.zeros((16, 16, 3), np.uint8), lamp) for lamp in LAMPS]
-    found: MeasuredSurface = measure(shots)
-    assert (found.doubt == 1).all()
+    captures = [Capture(np.zeros((16, 16, 3), np.uint8), lamp) for lamp in LAMPS]
+    found: MeasuredSurface = measure(captures)
+    assert (found.uncertainty == 1).all()
     assert any("100% of the surface is uncertain" in one for one in found.remarks)
 
 
@@ -211,7 +214,7 @@ def test_files_in_and_maps_out(tmp_path: Path) -> None:
     assert np.corrcoef(found.height.ravel(), true.height.ravel())[0, 1] > 0.97
     assert found.depth == pytest.approx(np.ptp(true.height) / 96, rel=0.15)
     down = cs.measure(paths, LAMPS, white=exposure, normal_y="down").picture("normal", 8).codes
-    up = found.picture("normal", 8).codes
-    assert np.abs(down[..., 1].astype(int) + up[..., 1] - 255).max() <= 1
+    elevation = found.picture("normal", 8).codes
+    assert np.abs(down[..., 1].astype(int) + elevation[..., 1] - 255).max() <= 1
     with pytest.raises(MeasureError, match="8 pictures but 7 lights"):
         cs.measure(paths, LAMPS[:7])

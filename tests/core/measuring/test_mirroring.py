@@ -18,22 +18,22 @@ TELLS = "at normal incidence; most surfaces have 4 %"
 
 
 def measured(
-    kind: str, mirrors: float, darker: float = 1.0
+    kind: str, f0: float, darker: float = 1.0
 ) -> tuple[drawn.SyntheticSurface, MeasuredSurface]:
     """Of a surface that mirrors so much; darker : its light is taken for so much darker."""
     rng = np.random.default_rng(7)
     true = drawn.SURFACES[kind](SIZE, rng)
     codes, exposure = drawn.pictures_of(
-        true, LAMPS, rng, whole_colors=kind == "painted", mirrors=mirrors
+        true, LAMPS, rng, whole_colors=kind == "painted", f0=f0
     )  # fmt: skip
-    shots = [Capture(one, lamp) for one, lamp in zip(codes, LAMPS, strict=True)]
-    return true, measure(shots, white=exposure / darker, still=True, far=True)
+    captures = [Capture(one, lamp) for one, lamp in zip(codes, LAMPS, strict=True)]
+    return true, measure(captures, white=exposure / darker, static_camera=True, distant=True)
 
 
 @pytest.mark.parametrize("kind", ["pebbles", "wood", "painted", "dimples"])
 def test_glints_tell_how_much_is_mirrored(kind: str) -> None:
     true, found = measured(kind, 0.12)
-    assert found.mirrors == pytest.approx(0.12, rel=0.15)
+    assert found.f0 == pytest.approx(0.12, rel=0.15)
     assert angle(found.normal, true.normal).mean() <= 2
     assert any(TELLS in one for one in found.remarks)
 
@@ -43,24 +43,24 @@ def test_what_shines_like_a_metal_is_told() -> None:
     rng = np.random.default_rng(7)
     true = drawn.wood(SIZE, rng)
     polished = drawn.SyntheticSurface(true.height, true.color * 0, true.roughness)
-    codes, exposure = drawn.pictures_of(polished, LAMPS, rng, mirrors=0.6)
-    shots = [Capture(one, lamp) for one, lamp in zip(codes, LAMPS, strict=True)]
-    found = measure(shots, white=exposure, still=True, far=True)
+    codes, exposure = drawn.pictures_of(polished, LAMPS, rng, f0=0.6)
+    captures = [Capture(one, lamp) for one, lamp in zip(codes, LAMPS, strict=True)]
+    found = measure(captures, white=exposure, static_camera=True, distant=True)
     assert any("the surface is metallic" in one for one in found.remarks)
-    assert found.mirrors == pytest.approx(0.04)
+    assert found.f0 == pytest.approx(0.04)
 
 
 @pytest.mark.parametrize("kind", ["wood", "leather", "dimples"])
 def test_most_surfaces_mirror_as_most_do(kind: str) -> None:
     _, found = measured(kind, 0.04)
-    assert found.mirrors == pytest.approx(0.04)
+    assert found.f0 == pytest.approx(0.04)
     assert not any(TELLS in one for one in found.remarks)
 
 
 def test_light_that_was_stronger_than_it_is_said_spoils_no_normal() -> None:
     """Nobody says how strong the light was: against it, glints are stronger too."""
     true, found = measured("leather", 0.04, darker=3.0)
-    assert found.mirrors == pytest.approx(0.12, rel=0.3)
+    assert found.f0 == pytest.approx(0.12, rel=0.3)
     assert angle(found.normal, true.normal).mean() <= 2
     ratio = np.median(found.color) / np.median(true.color)
     assert ratio == pytest.approx(3.0, rel=0.15)  # as bright as it was said
@@ -70,16 +70,18 @@ def test_light_that_was_stronger_than_it_is_said_spoils_no_normal() -> None:
 @pytest.mark.parametrize("kind", ["plaster", "cloth"])
 def test_matte_surfaces_tell_nothing(kind: str) -> None:
     _, found = measured(kind, 0.02)
-    assert found.mirrors == pytest.approx(0.04)
+    assert found.f0 == pytest.approx(0.04)
     assert not any(TELLS in one for one in found.remarks)
 
 
 def test_it_is_a_map_like_any_other() -> None:
     flat = np.zeros((4, 4, 3), np.float32)
     one = np.zeros((4, 4, 1), np.float32)
-    inputs = {MEASURED: joined(MeasuredSurface(flat, flat, one, one, one, mirrors=0.06))}
+    inputs = {MEASURED: joined(MeasuredSurface(flat, flat, one, one, one, f0=0.06))}
     surface = Flat(tile_size=1.0, depth=0.0)
-    measures, follows = (get_operation(one) for one in ("f0_from_shots", "specular_level_from_f0"))
+    measures, follows = (
+        get_operation(one) for one in ("f0_from_captures", "specular_level_from_f0")
+    )
     found = measures.compute(inputs, measures.resolve({}), surface)
     assert found.shape == (4, 4, 1) and found == pytest.approx(np.full((4, 4, 1), 0.06))
     level = follows.compute({MapKind.F0: found}, follows.resolve({}), surface)

@@ -42,7 +42,7 @@ def test_dark_corners_are_evened_by_paper() -> None:
     assert even[0, 0] == pytest.approx(0.5, abs=0.05)
     both = [
         measure([Capture(one, lamp, even=how) for one, lamp in zip(pictures, LAMPS, strict=True)],
-                white=0.9, still=True)
+                white=0.9, static_camera=True)
         for how in (None, even)
     ]  # fmt: skip
     off = [np.abs(one.color / true.color - 1).mean() for one in both]
@@ -59,9 +59,9 @@ def test_dark_corners_are_evened_by_paper() -> None:
          "doesn't show plain paper only"),
     ],
 )  # fmt: skip
-def test_what_is_no_paper_is_refused(paper: np.ndarray, says: str) -> None:
+def test_what_is_no_paper_is_refused(flat_field: np.ndarray, says: str) -> None:
     with pytest.raises(MeasureError, match=says):
-        flat_field_of(paper.astype(np.uint8), "sheet.jpg")
+        flat_field_of(flat_field.astype(np.uint8), "sheet.jpg")
 
 
 def test_exposures_are_read_from_the_files(tmp_path: Path) -> None:
@@ -78,10 +78,10 @@ def test_exposures_are_read_from_the_files(tmp_path: Path) -> None:
         })  # fmt: skip
         light = 0.4 * 2.0**stop * drawn.lit_by(true, lamp)
         Image.fromarray(codes_of(light)).save(paths[-1], exif=tags, quality=95, subsampling=0)
-    told = exposures(paths)
-    assert told is not None
-    assert np.allclose(np.subtract(told, told[0]), stops, atol=0.01)
-    found = cs.measure(paths, LAMPS, white=0.4, still=True)
+    confidence = exposures(paths)
+    assert confidence is not None
+    assert np.allclose(np.subtract(confidence, confidence[0]), stops, atol=0.01)
+    found = cs.measure(paths, LAMPS, white=0.4, static_camera=True)
     assert angle(found.surface.normal, true.normal).mean() < 2
     assert any(
         "the files state exposures that differ by 2.0 stops" in one for one in found.surface.remarks

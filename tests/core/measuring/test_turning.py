@@ -35,20 +35,20 @@ def turned(
         Placement(*rng.uniform(-3, 3, 2), 360 * n / count + rng.uniform(-8, 8))
         for n in range(1, count)
     ]
-    lamps = [Lamp.at(AROUND + one.turn, UP) for one in places]
+    lamps = [Lamp.at(AROUND + one.rotation, UP) for one in places]
     codes, white = drawn.pictures_of(surface, lamps, rng, placements=places)
     return surface, places, codes, white
 
 
 def off(one: Placement, other: Placement) -> float:
     """Degrees."""
-    return abs((one.turn - other.turn + 180) % 360 - 180)
+    return abs((one.rotation - other.rotation + 180) % 360 - 180)
 
 
 def test_a_picture_is_laid_upright_and_two_ways_are_one() -> None:
     rng = np.random.default_rng(3)
     picture = cv2.GaussianBlur(rng.uniform(0, 1, (80, 80, 3)).astype(np.float32), (0, 0), 2)
-    quarter = rectify_rotations(picture, Placement(turn=90))
+    quarter = rectify_rotations(picture, Placement(rotation=90))
     np.testing.assert_allclose(quarter[4:-4, 4:-4], np.rot90(picture, 1)[4:-4, 4:-4], atol=1e-3)
     rough, small = Placement(4, -2, 100), Placement(0.5, 1.25, -3)
     both, x, y = joined(rough, small), np.float32(10.0), np.float32(-20.0)
@@ -61,9 +61,9 @@ def test_a_picture_is_laid_upright_and_two_ways_are_one() -> None:
 
 def test_a_lamp_turns_with_the_sample() -> None:
     """Turned clockwise by 30 degrees, the sample has the lamp 30 degrees further around."""
-    seen = Lamp.at(AROUND, UP, distance=2.0, strength=3.0).turned(30)
-    assert (seen.around, seen.up) == pytest.approx((AROUND + 30, UP))
-    assert (seen.distance, seen.strength) == (2.0, 3.0)
+    seen = Lamp.at(AROUND, UP, distance=2.0, intensity=3.0).turned(30)
+    assert (seen.azimuth, seen.elevation) == pytest.approx((AROUND + 30, UP))
+    assert (seen.distance, seen.intensity) == (2.0, 3.0)
 
 
 @pytest.mark.parametrize("kind", ["pebbles", "wood", "tiles", "cloth"])
@@ -89,17 +89,17 @@ def test_a_turned_sample_is_measured() -> None:
         )
         for one in codes
     ]
-    shots = calibrated_captures(taken, lamps=[Lamp.at(AROUND, UP)] * 6, white=white)
-    assert shots.remarks[0].startswith("the sample was rotated by up to")
-    assert all(one.used for one in shots.shots)
-    found = [one.placement.placement(SIDE) for one in shots.shots]
-    for one, place, shot in zip(found, places, shots.shots, strict=True):
+    captures = calibrated_captures(taken, lamps=[Lamp.at(AROUND, UP)] * 6, white=white)
+    assert captures.remarks[0].startswith("the sample was rotated by up to")
+    assert all(one.used for one in captures.captures)
+    found = [one.placement.placement(SIDE) for one in captures.captures]
+    for one, place, shot in zip(found, places, captures.captures, strict=True):
         assert off(one, place) < 0.2
-        assert abs((shot.lamp.around - AROUND - place.turn + 180) % 360 - 180) < 1.5
+        assert abs((shot.lamp.azimuth - AROUND - place.rotation + 180) % 360 - 180) < 1.5
     stack = CaptureStack(
         [
             Capture(code, shot.lamp.lamp(), placement=place)
-            for code, shot, place in zip(codes, shots.shots, places, strict=True)
+            for code, shot, place in zip(codes, captures.captures, places, strict=True)
         ],
         white,
     )

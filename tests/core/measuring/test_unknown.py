@@ -22,7 +22,9 @@ def test_normals_without_knowing_the_lamps(kind: str) -> None:
     rng = np.random.default_rng(7)
     true = drawn.SURFACES[kind](SIZE, rng)
     pictures, exposure = drawn.pictures_of(true, LAMPS, rng, whole_colors=kind == "painted")
-    found = measure([Capture(one) for one in pictures], white=exposure, still=True, unknown=True)
+    found = measure(
+        [Capture(one) for one in pictures], white=exposure, static_camera=True, uncalibrated=True
+    )
     assert angle(found.normal, true.normal).mean() <= 5
     assert np.mean([angle(a.unit, b.unit) for a, b in zip(found.lamps, LAMPS, strict=True)]) <= 5
     assert any(GUESSED in one for one in found.remarks)
@@ -36,7 +38,9 @@ def test_in_any_order_and_clockwise_where_shadows_tell(kind: str) -> None:
     true = drawn.SURFACES[kind](SIZE, rng)
     lamps = [LAMPS[n] for n in (6, 2, 7, 0, 4, 1, 3, 5)]
     pictures, exposure = drawn.pictures_of(true, lamps, rng)
-    found = measure([Capture(one) for one in pictures], white=exposure, still=True, unknown=True)
+    found = measure(
+        [Capture(one) for one in pictures], white=exposure, static_camera=True, uncalibrated=True
+    )
     assert angle(found.normal, true.normal).mean() <= 5
 
 
@@ -45,7 +49,7 @@ def test_a_camera_that_moved_and_lamps_that_nobody_knows() -> None:
     true = drawn.wood(SIZE, rng)
     placements = moved_about(np.random.default_rng(3))
     pictures, exposure = drawn.pictures_of(true, LAMPS, rng, placements=placements)
-    found = measure([Capture(one) for one in pictures], white=exposure, unknown=True)
+    found = measure([Capture(one) for one in pictures], white=exposure, uncalibrated=True)
     off = [angle(a.unit, b.unit) for a, b in zip(found.lamps, LAMPS, strict=True)]
     assert np.mean(off) <= 5
     assert any("the camera moved by up to" in one for one in found.remarks)

@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.baking import BakeOptions, bake
-from copper_sieve.core.baking.from_detail import whole_scene
+from copper_sieve.core.baking.from_detail import scene_of
 from copper_sieve.core.mesh import mesh_cache as module
 from copper_sieve.core.mesh.mesh_cache import cached_by_mesh
 from tests.core.mesh.solids import ball
@@ -44,8 +44,8 @@ def test_it_goes_with_the_arrays() -> None:
 
 def test_a_model_s_scene_is_built_once_and_ends_with_it() -> None:
     mesh = ball(0.5, rings=8)
-    scene = whole_scene(mesh)
-    assert whole_scene(mesh) is scene
+    scene = scene_of(mesh)
+    assert scene_of(mesh) is scene
     ended = scene._ended
     del mesh, scene
     gc.collect()

@@ -28,10 +28,12 @@ SIDE = 64
 
 def _models() -> dict[str, Mesh]:
     """A ball over a floor, each of its own material; the detailed ball is 20 mm larger."""
-    ground = replace(floor(2.0, 8, height=-0.5), material_names=("ground",))
-    simple = join_meshes([replace(ball(0.4, rings=24), material_names=("globe",)), ground])
-    detailed = join_meshes([replace(ball(0.42, rings=48), material_names=("globe",)), ground])
-    return {SIMPLE: simple, DETAILED: detailed}
+    ground_plane = replace(floor(2.0, 8, height=-0.5), material_names=("ground",))
+    simple = join_meshes([replace(ball(0.4, rings=24), material_names=("globe",)), ground_plane])
+    high_poly = join_meshes(
+        [replace(ball(0.42, rings=48), material_names=("globe",)), ground_plane]
+    )
+    return {SIMPLE: simple, DETAILED: high_poly}
 
 
 MODELS = _models()
@@ -114,16 +116,16 @@ def test_what_looks_up_and_what_lies_high_are_masks() -> None:
 def test_relief_and_model_shade_each_other() -> None:
     flat = Constant(value=(0.5,))
     both = _derived("ambient_occlusion_from_model_and_height", rays="16")
-    alone = _derived("ambient_occlusion_from_model", rays="16")
+    isolate_parts = _derived("ambient_occlusion_from_model", rays="16")
     asked = {"longer_side": SIDE, "compute_side": SIDE, "model_side": SIDE}
     even = _run(plan(_set(_tie(), height=flat, ambient_occlusion=both), {}, **asked))  # type: ignore[arg-type]
-    model = _run(plan(_set(_tie(), ambient_occlusion=alone), {}, **asked))  # type: ignore[arg-type]
+    model = _run(plan(_set(_tie(), ambient_occlusion=isolate_parts), {}, **asked))  # type: ignore[arg-type]
     np.testing.assert_allclose(even["ambient_occlusion"], model["ambient_occlusion"], atol=2e-3)
 
 
 def test_the_detailed_model_gives_height_in_metres_and_the_depth_with_it() -> None:
-    height = _derived("height_from_detailed_model", metres=0.08)
-    one = _set(_tie(detailed=DETAILED), height=height, normal=_derived("normal_from_height"))
+    height = _derived("height_from_high_poly", metres=0.08)
+    one = _set(_tie(high_poly=DETAILED), height=height, normal=_derived("normal_from_height"))
     assert geometry_of(one, {}).surface.depth == 0.08
     graph = plan(one, {}, longer_side=SIDE, compute_side=SIDE)
     assert graph.depth is None  # nothing is measured that is stated
@@ -136,7 +138,7 @@ def test_the_detailed_model_gives_height_in_metres_and_the_depth_with_it() -> No
     ("tie", "operation", "says"),
     [
         (None, "curvature_from_model", "none is linked. Link a model"),
-        (_tie(), "height_from_detailed_model", "requires a high-poly model. Choose one"),
+        (_tie(), "height_from_high_poly", "requires a high-poly model. Choose one"),
     ],
 )
 def test_what_is_missing_is_told_before_anything_is_computed(
@@ -178,7 +180,7 @@ def test_it_is_kept_and_not_taken_again() -> None:
 def test_a_set_without_a_tie_reads_as_it_was_written() -> None:
     plain = _set(None, roughness=Constant(value=(0.5,)))
     assert "model" not in plain.model_dump(mode="json")
-    tied = _set(_tie(detailed=DETAILED), roughness=Constant(value=(0.5,)))
+    tied = _set(_tie(high_poly=DETAILED), roughness=Constant(value=(0.5,)))
     assert SetDefinition.model_validate(tied.model_dump(mode="json")) == tied
     assert tied.sources() == tied.tied() == {SIMPLE, DETAILED}
 

@@ -42,7 +42,7 @@ def test_pieces_of_one_pattern_are_no_turned_sample() -> None:
     codes = (255 * np.clip(joints + rng.normal(0, 0.02, (400, 400, 1)), 0, 1)).astype(np.uint8)
     pieces = [codes[a : a + 192, b : b + 192].copy() for a, b in rng.integers(0, 200, (6, 2))]
     turns = coarse_rotations([one.astype(np.float32) for one in pieces])
-    assert turns is not None and all(abs(one.turn) % 180 < 5 for one in turns)
+    assert turns is not None and all(abs(one.rotation) % 180 < 5 for one in turns)
     assert is_one_surface(pieces) is None
 
 

@@ -32,7 +32,7 @@ it("asks each second until the server answers again, and counts that", async () 
 it("tells in the server's words why it cannot work", async () => {
   const message = "the database is away: it is started again";
   asked
-    .mockResolvedValueOnce({ ok: false, status: 503, json: async () => ({ message }) })
+    .mockResolvedValueOnce({ ok: false, status: 503, json: async () => ({ detail: message }) })
     .mockResolvedValueOnce({ ok: false, status: 503, json: async () => ({}) })
     .mockResolvedValue({ ok: true });
   useAway.getState().noticed("first");

@@ -59,12 +59,12 @@ export type AssignmentChange = Partial<Schemas["AssignmentChange"]>;
 export type AddedRead = Schemas["AddedRead"];
 export type PreviewCreate = Schemas["PreviewCreate"];
 export type Preparation = Schemas["Preparation"];
-export type ShotsSpec = Schemas["ShotsSpec"];
-export type ShotSpec = ShotsSpec["shots"][number];
+export type CapturesSpec = Schemas["CapturesSpec"];
+export type ShotSpec = CapturesSpec["captures"][number];
 export type SurfaceOffer = Schemas["SurfaceRead"];
 export type GuideRead = Schemas["GuideRead"];
 export type InterpretationRead = Schemas["InterpretationRead"];
-export type SeamWaysRead = Schemas["SeamWaysRead"];
+export type SeamMethodsRead = Schemas["SeamMethodsRead"];
 
 export class ApiError extends Error {
   constructor(

@@ -48,10 +48,10 @@ export function timeLeft(work: Pick<JobRead, "seconds_left"> | undefined): strin
 export async function fittedLights(
   setId: number,
   body: Schemas["LightsQuery"],
-): Promise<Schemas["ShotsSpec"]> {
+): Promise<Schemas["CapturesSpec"]> {
   const path = { params: { path: { set_id: setId } } };
   const job = await answer(api.POST("/api/v1/sets/{set_id}/lights", { ...path, body }));
-  const { shots } = await resultOf(job);
-  if (!shots) throw new Error("No lights were detected.");
-  return shots;
+  const { captures } = await resultOf(job);
+  if (!captures) throw new Error("No lights were detected.");
+  return captures;
 }

@@ -232,7 +232,7 @@ export const queries = {
   /** How sure a map's color key is; the figures before stay until new ones come. */
   keyDoubt: (setId: number, kind: MapKind, draft: Schemas["Draft"] | null) =>
     queryOptions({
-      queryKey: ["key-doubt", setId, kind, draft],
+      queryKey: ["key-uncertainty", setId, kind, draft],
       queryFn: () =>
         answer(
           api.POST("/api/v1/sets/{set_id}/key-uncertainties", {

@@ -13,7 +13,7 @@ export interface paths {
         };
         /**
          * Get Health
-         * @description The server is up and reaches its database.
+         * @description Return whether the server is running and reaches its database.
          */
         get: operations["get_health"];
         put?: never;
@@ -33,13 +33,13 @@ export interface paths {
         };
         /**
          * List Projects
-         * @description All projects, oldest first; else those that were thrown away and can be brought back.
+         * @description List all projects, oldest first, or the deleted ones that can be restored.
          */
         get: operations["list_projects"];
         put?: never;
         /**
          * Add Project
-         * @description A new project, empty or with copies of the sets of another.
+         * @description Create a project, empty or with copies of another project's sets.
          */
         post: operations["add_project"];
         delete?: never;
@@ -63,7 +63,7 @@ export interface paths {
         head?: never;
         /**
          * Change Project
-         * @description Rename a project, throw it away, or bring it back.
+         * @description Rename, delete or restore a project.
          */
         patch: operations["change_project"];
         trace?: never;
@@ -77,7 +77,7 @@ export interface paths {
         };
         /**
          * Export Project
-         * @description The whole project as a zip that is made while it is sent: its sets, and every original.
+         * @description Stream the project as a zip archive with its sets and all originals.
          */
         get: operations["export_project"];
         put?: never;
@@ -97,7 +97,7 @@ export interface paths {
         };
         /**
          * Get Disk Use
-         * @description Space that a project takes, and what emptying its trash frees.
+         * @description Return the disk use of a project, and how much emptying its Trash frees.
          */
         get: operations["get_disk_use"];
         put?: never;
@@ -120,7 +120,7 @@ export interface paths {
         post?: never;
         /**
          * Empty Trash
-         * @description Delete the sets in a project's trash and the files dismissed in Intake for good.
+         * @description Permanently delete the sets in a project's Trash and the files dismissed in Intake.
          */
         delete: operations["empty_trash"];
         options?: never;
@@ -139,9 +139,10 @@ export interface paths {
         put?: never;
         /**
          * Import Project
-         * @description Ask for a project to be made of such an archive, sent as the raw body.
+         * @description Create a project from a project file, sent as the raw body. Creates a job.
          *
-         *     The job's result has the project's address and a report of what else the archive held.
+         *     The result of the job contains the project's slug and a report of added, existing and skipped
+         *     items.
          */
         post: operations["import_project"];
         delete?: never;
@@ -159,9 +160,9 @@ export interface paths {
         };
         /**
          * List Sets
-         * @description The texture sets of a project by name, with everything about them; those of `ids`, or all.
+         * @description List the texture sets of a project by name, all or those in `ids`, with all details.
          *
-         *     Of hundreds ask for the ones that are in view: `/api/v1/projects/{project}/tray` lists them all.
+         *     For long lists, use `/api/v1/projects/{project}/tray` and request the visible sets only.
          */
         get: operations["list_sets"];
         put?: never;
@@ -181,7 +182,7 @@ export interface paths {
         };
         /**
          * List Unreadable Sets
-         * @description The sets of a project that are left out because they cannot be read, with the reason.
+         * @description List the sets of a project that can't be read, with the reason.
          */
         get: operations["list_unreadable_sets"];
         put?: never;
@@ -203,10 +204,10 @@ export interface paths {
         put?: never;
         /**
          * Import File
-         * @description Take in one picture file, sent as the raw body; makes a set of it.
+         * @description Import one picture file, sent as the raw body, and create a set from it.
          *
-         *     Without a `kind` the file's name says which map it is; else it is the base color. 409 where
-         *     that map begins no set (an opacity, an occlusion): it is for Intake.
+         *     Without `kind` the file name determines the map type, or else it is base color. Returns 409 for
+         *     map types that can't start a set, such as opacity; import those with Intake.
          */
         post: operations["import_file"];
         delete?: never;
@@ -226,7 +227,7 @@ export interface paths {
         put?: never;
         /**
          * Import Map
-         * @description Take in one picture file to be a map of a set that is there.
+         * @description Import one picture file as a map of an existing set.
          */
         post: operations["import_map"];
         delete?: never;
@@ -244,7 +245,7 @@ export interface paths {
         };
         /**
          * Get Tray
-         * @description Every set of a project in a light list; else those that were thrown away.
+         * @description List all sets of a project in short form, or those in the Trash.
          */
         get: operations["get_tray"];
         put?: never;
@@ -266,7 +267,7 @@ export interface paths {
         put?: never;
         /**
          * Change Sets
-         * @description Change sets as one, or say what that would do; 409 where names would collide.
+         * @description Change several sets, or preview the change; 409 if set names collide.
          */
         post: operations["change_sets"];
         delete?: never;
@@ -286,7 +287,7 @@ export interface paths {
         put?: never;
         /**
          * Blend Sets
-         * @description Make a new set of two, whose every map follows where the upper one lies.
+         * @description Create a set by blending two sets with one mask for all maps.
          */
         post: operations["blend_sets"];
         delete?: never;
@@ -306,7 +307,7 @@ export interface paths {
         put?: never;
         /**
          * Undo Change
-         * @description Take back the last change of many sets; what was changed since is left and told.
+         * @description Undo the last change of several sets; sets changed since are kept and reported.
          */
         post: operations["undo_change"];
         delete?: never;
@@ -326,7 +327,7 @@ export interface paths {
         put?: never;
         /**
          * Redo Change
-         * @description Do again what was taken back last.
+         * @description Redo the last undone change of several sets.
          */
         post: operations["redo_change"];
         delete?: never;
@@ -346,7 +347,7 @@ export interface paths {
         put?: never;
         /**
          * Preview Change
-         * @description PNG of a set as it is, or as a change would make it, under the reference light.
+         * @description Render a set, currently or after a change, under the reference light (PNG).
          */
         post: operations["preview_change"];
         delete?: never;
@@ -364,7 +365,7 @@ export interface paths {
         };
         /**
          * Get Set Picture
-         * @description A set under the reference light, small; kept by the browser while its key is the same.
+         * @description Return a thumbnail of a set under the reference light; browsers cache it by its key.
          */
         get: operations["get_set_picture"];
         put?: never;
@@ -386,7 +387,7 @@ export interface paths {
         put?: never;
         /**
          * Get Checklists
-         * @description The checklists of some sets; mends are done by a change `fix` of the Tray.
+         * @description Return the checklists of sets; fixes are applied by the change `fix`.
          */
         post: operations["get_checklists"];
         delete?: never;
@@ -405,7 +406,7 @@ export interface paths {
         get?: never;
         /**
          * Set Ignored
-         * @description Say that a finding is so on purpose, so that it is told no more; or that it is not.
+         * @description Ignore a finding of a set, or stop ignoring it.
          */
         put: operations["set_ignored"];
         post?: never;
@@ -424,7 +425,7 @@ export interface paths {
         };
         /**
          * Get Source
-         * @description File facts of a source.
+         * @description Return facts about an imported file.
          */
         get: operations["get_source"];
         put?: never;
@@ -444,7 +445,7 @@ export interface paths {
         };
         /**
          * Get Source Thumbnail
-         * @description A small picture of a source.
+         * @description Return a thumbnail of an imported file.
          */
         get: operations["get_source_thumbnail"];
         put?: never;
@@ -464,7 +465,7 @@ export interface paths {
         };
         /**
          * Get Original
-         * @description The file as it came in, byte for byte.
+         * @description Return the original file.
          */
         get: operations["get_original"];
         put?: never;
@@ -484,12 +485,12 @@ export interface paths {
         };
         /**
          * Get Set
-         * @description One texture set.
+         * @description Return a texture set.
          */
         get: operations["get_set"];
         /**
          * Change Set
-         * @description Change a set; 409 when somebody else was faster.
+         * @description Change a set; 409 if another client changed it since `version`.
          */
         put: operations["change_set"];
         post?: never;
@@ -510,7 +511,7 @@ export interface paths {
         put?: never;
         /**
          * Undo Set
-         * @description Back to the state before the last change.
+         * @description Undo the last change of a set.
          */
         post: operations["undo_set"];
         delete?: never;
@@ -530,7 +531,7 @@ export interface paths {
         put?: never;
         /**
          * Redo Set
-         * @description Forward to what was undone last.
+         * @description Redo the last undone change of a set.
          */
         post: operations["redo_set"];
         delete?: never;
@@ -548,7 +549,7 @@ export interface paths {
         };
         /**
          * Get Map Thumbnail
-         * @description A small picture of one map; kept by the browser as long as its content key is the same.
+         * @description Return a thumbnail of a map; the browser caches it by its content key.
          */
         get: operations["get_map_thumbnail"];
         put?: never;
@@ -570,10 +571,10 @@ export interface paths {
         put?: never;
         /**
          * Create Preview
-         * @description Compute maps of a set, or of a draft of it; 409 when a newer request of the window came.
+         * @description Compute maps of a set or of a draft; 409 if the window requested a newer preview.
          *
-         *     The answer is the length of a JSON text (four bytes, little endian), that text (`PreviewRead`),
-         *     and the 8-bit codes of the maps one after the other, all in one, since a hand is waiting.
+         *     The response contains the length of a JSON text (four bytes, little endian), the text
+         *     (`PreviewRead`), and the 8-bit codes of all maps.
          */
         post: operations["create_preview"];
         delete?: never;
@@ -591,7 +592,7 @@ export interface paths {
         };
         /**
          * Get Preview Progress
-         * @description What the preview of a window is doing, and how long yet; null where none is computed.
+         * @description Return the current step and remaining time of a window's preview; null if none is running.
          */
         get: operations["get_preview_progress"];
         put?: never;
@@ -613,7 +614,7 @@ export interface paths {
         put?: never;
         /**
          * Stop Preview
-         * @description Give up the preview of a window, after the step that it is at.
+         * @description Stop the preview of a window after its current step.
          */
         post: operations["stop_preview"];
         delete?: never;
@@ -633,7 +634,7 @@ export interface paths {
         put?: never;
         /**
          * Measure Seams
-         * @description Each way to close the seams of a set, or of a draft of it, with its figures.
+         * @description Measure each method of making a set, or a draft, tileable.
          */
         post: operations["measure_seams"];
         delete?: never;
@@ -653,7 +654,7 @@ export interface paths {
         put?: never;
         /**
          * List Interpretations
-         * @description A few ways to take a photo, lit beside each other; what one makes of the set is given.
+         * @description List interpretations of a photo, each with its settings and a lit picture.
          */
         post: operations["list_interpretations"];
         delete?: never;
@@ -673,7 +674,7 @@ export interface paths {
         put?: never;
         /**
          * Measure Key Uncertainty
-         * @description How sure the color key of a map is, and which color to click next.
+         * @description Return how certain a color key is, and a color to decide next.
          */
         post: operations["measure_key_uncertainty"];
         delete?: never;
@@ -693,7 +694,7 @@ export interface paths {
         put?: never;
         /**
          * Measure Removed Lighting
-         * @description What evening the light takes out of a set's color, and the dark places that are left.
+         * @description Return the lighting that delighting removes from color, and the dark blotches left.
          */
         post: operations["measure_removed_lighting"];
         delete?: never;
@@ -711,15 +712,15 @@ export interface paths {
         };
         /**
          * Get Intake
-         * @description The sorting table; with those that are in a set already, if wanted.
+         * @description Return the files in Intake; optionally also files that are in sets already.
          */
         get: operations["get_intake"];
         put?: never;
         /**
          * Add Arrival
-         * @description Take in a picture, a zip archive or a glTF file, sent as the raw body, to be sorted.
+         * @description Import a picture, a zip archive or a glTF file, sent as the raw body, for sorting.
          *
-         *     `name` may have folders before it, as a dropped folder's files do.
+         *     `name` may contain folders, like the files of a dropped folder.
          */
         post: operations["add_arrival"];
         delete?: never;
@@ -743,7 +744,7 @@ export interface paths {
         head?: never;
         /**
          * Change Arrivals
-         * @description Say of some files where they belong.
+         * @description Change the assignment of files.
          */
         patch: operations["change_arrivals"];
         trace?: never;
@@ -759,7 +760,7 @@ export interface paths {
         put?: never;
         /**
          * Accept Arrivals
-         * @description Put files into their sets, all or none; 409 names what is in the way.
+         * @description Accept files into their sets, all or none; 409 names the files with open questions.
          */
         post: operations["accept_arrivals"];
         delete?: never;
@@ -779,7 +780,7 @@ export interface paths {
         put?: never;
         /**
          * Dismiss Arrivals
-         * @description Take files off the table; they can be brought back for 30 days.
+         * @description Remove files from Intake; they can be restored for 30 days.
          */
         post: operations["dismiss_arrivals"];
         delete?: never;
@@ -799,7 +800,7 @@ export interface paths {
         put?: never;
         /**
          * Restore Arrivals
-         * @description Put files on the table again that were taken off in the last 30 days.
+         * @description Restore files that were removed in the last 30 days.
          */
         post: operations["restore_arrivals"];
         delete?: never;
@@ -819,7 +820,7 @@ export interface paths {
         put?: never;
         /**
          * Apply Source Card
-         * @description Apply a source card to files, or take theirs off.
+         * @description Apply a source card to files, or remove theirs.
          */
         post: operations["apply_source_card"];
         delete?: never;
@@ -839,7 +840,7 @@ export interface paths {
         put?: never;
         /**
          * Accept Capture Group
-         * @description Make a measured set of pictures of one surface.
+         * @description Create a measured set from pictures of one surface.
          */
         post: operations["accept_capture_group"];
         delete?: never;
@@ -859,7 +860,7 @@ export interface paths {
         put?: never;
         /**
          * Decline Capture Group
-         * @description They are different things: each picture is sorted by itself.
+         * @description Treat pictures of one surface as separate files.
          */
         post: operations["decline_capture_group"];
         delete?: never;
@@ -877,7 +878,7 @@ export interface paths {
         };
         /**
          * Get Arrival Lit
-         * @description A normal map lit from above, if its green grows this way.
+         * @description Return a preview of a normal map lit from above, read with one green direction.
          */
         get: operations["get_arrival_lit"];
         put?: never;
@@ -897,7 +898,7 @@ export interface paths {
         };
         /**
          * Get Arrival Channel
-         * @description One channel of a packed file.
+         * @description Return a preview of one channel of a packed file.
          */
         get: operations["get_arrival_channel"];
         put?: never;
@@ -917,13 +918,13 @@ export interface paths {
         };
         /**
          * List Source Cards
-         * @description All source cards by name.
+         * @description List all source cards by name.
          */
         get: operations["list_source_cards"];
         put?: never;
         /**
          * Create Source Card
-         * @description Keep what is known of the files' origin, under a new name or added to a card.
+         * @description Create a source card from the corrections of files, or extend an existing card.
          */
         post: operations["create_source_card"];
         delete?: never;
@@ -944,7 +945,7 @@ export interface paths {
         post?: never;
         /**
          * Delete Source Card
-         * @description Forget a card; the sets taken in with it keep what they know.
+         * @description Delete a source card; sets imported with it keep its values.
          */
         delete: operations["delete_source_card"];
         options?: never;
@@ -961,13 +962,13 @@ export interface paths {
         };
         /**
          * List Recipes
-         * @description All recipes by name.
+         * @description List all recipes by name.
          */
         get: operations["list_recipes"];
         put?: never;
         /**
          * Save Recipe
-         * @description Save the derivation part of a set; 409 when the name is taken and not to be replaced.
+         * @description Save the settings of a set as a recipe; 409 if the name exists and `replace` is false.
          */
         post: operations["save_recipe"];
         delete?: never;
@@ -987,7 +988,7 @@ export interface paths {
         put?: never;
         /**
          * Import Recipe
-         * @description Keep a recipe from a file; 409 when the name is taken and not to be replaced.
+         * @description Import a recipe file; 409 if the name exists and `replace` is false.
          */
         post: operations["import_recipe"];
         delete?: never;
@@ -1005,7 +1006,7 @@ export interface paths {
         };
         /**
          * Export Recipe
-         * @description The recipe as a file.
+         * @description Return the recipe as a JSON file.
          */
         get: operations["export_recipe"];
         put?: never;
@@ -1028,7 +1029,7 @@ export interface paths {
         post?: never;
         /**
          * Delete Recipe
-         * @description Forget a recipe; the sets it was applied to stay as they are.
+         * @description Delete a recipe; sets that it was applied to keep their settings.
          */
         delete: operations["delete_recipe"];
         options?: never;
@@ -1067,7 +1068,7 @@ export interface paths {
         put?: never;
         /**
          * Copy Settings
-         * @description Use the settings of one set on others, all or none.
+         * @description Apply the settings of one set to others, all or none.
          */
         post: operations["copy_settings"];
         delete?: never;
@@ -1085,13 +1086,13 @@ export interface paths {
         };
         /**
          * List Targets
-         * @description All target presets, the built-in ones first.
+         * @description List all targets, built-in ones first.
          */
         get: operations["list_targets"];
         put?: never;
         /**
          * Add Target
-         * @description Keep a new target: a copy, or a file that was exported.
+         * @description Create a target from a copy or an exported file.
          */
         post: operations["add_target"];
         delete?: never;
@@ -1110,13 +1111,13 @@ export interface paths {
         get?: never;
         /**
          * Change Target
-         * @description Change an own target, or rename it by another id; 409 when somebody else was faster.
+         * @description Change a custom target, or its id; 409 if another client changed it.
          */
         put: operations["change_target"];
         post?: never;
         /**
          * Delete Target
-         * @description Take an own target out; what was delivered with it stays.
+         * @description Delete a custom target; delivered files stay.
          */
         delete: operations["delete_target"];
         options?: never;
@@ -1135,7 +1136,7 @@ export interface paths {
         put?: never;
         /**
          * Preview Target
-         * @description What a target, kept or not, would write of a set.
+         * @description Preview the files that a target, stored or not, would write for a set.
          */
         post: operations["preview_target"];
         delete?: never;
@@ -1155,7 +1156,7 @@ export interface paths {
         put?: never;
         /**
          * Render Target
-         * @description The material before and as the target's files hold it, for two lit windows.
+         * @description Return the material before and after conversion to the target's files, for two lit views.
          */
         post: operations["render_target"];
         delete?: never;
@@ -1173,7 +1174,7 @@ export interface paths {
         };
         /**
          * Get Vocabulary
-         * @description What the interface draws its controls from.
+         * @description Return the declarations that the interface is built from.
          */
         get: operations["get_vocabulary"];
         put?: never;
@@ -1195,7 +1196,7 @@ export interface paths {
         put?: never;
         /**
          * Preview Files
-         * @description Every file a delivery would write; nothing is computed or written.
+         * @description List every file that a delivery would write, without computing or writing anything.
          */
         post: operations["preview_files"];
         delete?: never;
@@ -1215,7 +1216,7 @@ export interface paths {
         put?: never;
         /**
          * Preview Delivery
-         * @description A dry run of any number of parts in short: figures, and each cause once.
+         * @description Summarize a delivery of any number of parts: counts, and each message once.
          */
         post: operations["preview_delivery"];
         delete?: never;
@@ -1233,7 +1234,7 @@ export interface paths {
         };
         /**
          * Get Board
-         * @description How each set stands with each target; what is not told was never delivered.
+         * @description Return the delivery state of each set and target; pairs without one were never delivered.
          */
         get: operations["get_board"];
         put?: never;
@@ -1253,7 +1254,7 @@ export interface paths {
         };
         /**
          * Get Disk States
-         * @description The cells of some sets whose files were replaced, changed by hand or taken away.
+         * @description Return the cells of sets whose files were replaced, modified or deleted.
          */
         get: operations["get_disk_states"];
         put?: never;
@@ -1273,7 +1274,7 @@ export interface paths {
         };
         /**
          * Get Stale Files
-         * @description The stale cells of some sets: how many of their files would come out otherwise.
+         * @description Return the stale cells of sets with the number of files that would change.
          */
         get: operations["get_stale_files"];
         put?: never;
@@ -1295,13 +1296,13 @@ export interface paths {
          * List Deliveries
          * @description List deliveries of a project, newest first.
          *
-         *     `before`: only those before this delivery; a list of less than `limit` is the last one.
+         *     `before`: only deliveries before this id; a list shorter than `limit` is the last one.
          */
         get: operations["list_deliveries"];
         put?: never;
         /**
          * Create Delivery
-         * @description Ask for a delivery; a worker carries it out. Cells that can't be delivered are skipped.
+         * @description Create a delivery, which a worker carries out. Cells that can't be delivered are skipped.
          */
         post: operations["create_delivery"];
         delete?: never;
@@ -1319,7 +1320,7 @@ export interface paths {
         };
         /**
          * Get Delivery
-         * @description One delivery: how far each part is, and if its files lie there still.
+         * @description Return a delivery with the progress of its parts and the state of its files on disk.
          */
         get: operations["get_delivery"];
         put?: never;
@@ -1339,7 +1340,8 @@ export interface paths {
         };
         /**
          * Get Delivery Part
-         * @description What a part wrote, its assay, and if its files lie there byte for byte as it wrote them.
+         * @description Return the files of a part, its verification report, and a byte comparison of the files on
+         *     disk.
          */
         get: operations["get_delivery_part"];
         put?: never;
@@ -1361,7 +1363,7 @@ export interface paths {
         put?: never;
         /**
          * Repeat Delivery
-         * @description Ask for a delivery once more, of the sets and targets as they were then.
+         * @description Repeat a delivery with the sets and targets of that time.
          */
         post: operations["repeat_delivery"];
         delete?: never;
@@ -1379,7 +1381,7 @@ export interface paths {
         };
         /**
          * Compare Deliveries
-         * @description What a later delivery (`other_id`) wrote otherwise: only the parts that differ.
+         * @description Compare two deliveries; only parts that differ are returned.
          */
         get: operations["compare_deliveries"];
         put?: never;
@@ -1399,7 +1401,7 @@ export interface paths {
         };
         /**
          * Compare Delivery Channel
-         * @description A channel of a file in two deliveries, computed anew from the sets as they were then.
+         * @description Compare a channel of a file in two deliveries, computed from the sets of that time.
          */
         get: operations["compare_delivery_channel"];
         put?: never;
@@ -1419,7 +1421,7 @@ export interface paths {
         };
         /**
          * Get Part Picture
-         * @description The set of a part as it was delivered, under the reference light.
+         * @description Render the set of a part, as delivered, under the reference light.
          */
         get: operations["get_part_picture"];
         put?: never;
@@ -1441,7 +1443,7 @@ export interface paths {
         put?: never;
         /**
          * Cancel Delivery
-         * @description Stop a delivery: parts that wait or run are given up; what was delivered stays.
+         * @description Cancel the waiting and running parts of a delivery; delivered parts stay.
          */
         post: operations["cancel_delivery"];
         delete?: never;
@@ -1461,7 +1463,7 @@ export interface paths {
         put?: never;
         /**
          * Retry Delivery
-         * @description Try the parts of a delivery again that failed or were cancelled.
+         * @description Retry the failed and cancelled parts of a delivery.
          */
         post: operations["retry_delivery"];
         delete?: never;
@@ -1479,9 +1481,9 @@ export interface paths {
         };
         /**
          * Get Delivery Zip
-         * @description Everything the delivery wrote, as a zip that is made while it is sent.
+         * @description Stream all files of the delivery as a zip archive.
          *
-         *     Parts whose files were replaced or removed are left out and listed in `MISSING.txt`.
+         *     Parts whose files were replaced or deleted are skipped and listed in `MISSING.txt`.
          */
         get: operations["get_delivery_zip"];
         put?: never;
@@ -1501,7 +1503,7 @@ export interface paths {
         };
         /**
          * Get Contact Sheet
-         * @description The contact sheet as one page that holds everything: no script, nothing from outside.
+         * @description Return the contact sheet as a single HTML page without scripts or external files.
          */
         get: operations["get_contact_sheet"];
         put?: never;
@@ -1521,7 +1523,7 @@ export interface paths {
         };
         /**
          * Get Contact Sheet Picture
-         * @description The contact sheet of its first 24 parts as a picture.
+         * @description Return the contact sheet of the first 24 parts as a picture.
          */
         get: operations["get_contact_sheet_picture"];
         put?: never;
@@ -1541,7 +1543,7 @@ export interface paths {
         };
         /**
          * Get File Picture
-         * @description A small picture of a delivered file, read from the file itself (without its alpha).
+         * @description Return a thumbnail of a delivered file, read from the file (without alpha).
          */
         get: operations["get_file_picture"];
         put?: never;
@@ -1561,7 +1563,7 @@ export interface paths {
         };
         /**
          * Get File Channel
-         * @description A channel of a delivered file against the map that it was made of.
+         * @description Compare a channel of a delivered file with its source map.
          */
         get: operations["get_file_channel"];
         put?: never;
@@ -1581,8 +1583,8 @@ export interface paths {
         };
         /**
          * Get Channel Texels
-         * @description A piece of a channel of a delivered file, texel by texel: `held` in the file, `expected`, and
-         *     the `map` before its changes.
+         * @description Return texel values of a channel of a delivered file: `held` in the file, `expected`, and the
+         *     source `map`.
          */
         get: operations["get_channel_texels"];
         put?: never;
@@ -1602,7 +1604,7 @@ export interface paths {
         };
         /**
          * Get Compared Texels
-         * @description A piece of a channel in two deliveries, texel by texel: `before` and `after`.
+         * @description Return texel values of a channel in two deliveries: `before` and `after`.
          */
         get: operations["get_compared_texels"];
         put?: never;
@@ -1622,13 +1624,13 @@ export interface paths {
         };
         /**
          * List Folders
-         * @description The folders in a folder that deliveries may go to; in the usual one without `path`.
+         * @description List the subfolders of an allowed folder; of the default folder without `path`.
          */
         get: operations["list_folders"];
         put?: never;
         /**
          * Create Folder
-         * @description Make a folder where deliveries may go.
+         * @description Create a folder inside an allowed root.
          */
         post: operations["create_folder"];
         delete?: never;
@@ -1646,7 +1648,7 @@ export interface paths {
         };
         /**
          * List Roots
-         * @description The folders under which deliveries may go.
+         * @description List the allowed root folders of deliveries.
          */
         get: operations["list_roots"];
         put?: never;
@@ -1666,7 +1668,7 @@ export interface paths {
         };
         /**
          * List Copy Destinations
-         * @description The places, by URL, to which deliveries may be copied.
+         * @description List the URLs that deliveries may be copied to.
          */
         get: operations["list_copy_destinations"];
         put?: never;
@@ -1686,7 +1688,7 @@ export interface paths {
         };
         /**
          * List Destinations
-         * @description Where the sets of a project go, for every target; `example` is the name of a set.
+         * @description List the destination of every target in a project; `example` is the name of a set.
          */
         get: operations["list_destinations"];
         put?: never;
@@ -1707,13 +1709,13 @@ export interface paths {
         get?: never;
         /**
          * Set Destination
-         * @description Choose where the sets of a project go for a target, and what is wanted otherwise of it.
+         * @description Set the destination and the overrides of a target in a project.
          */
         put: operations["set_destination"];
         post?: never;
         /**
          * Reset Destination
-         * @description The sets of a project go for a target where they usually do.
+         * @description Reset the destination of a target in a project to the default.
          */
         delete: operations["reset_destination"];
         options?: never;
@@ -1730,12 +1732,12 @@ export interface paths {
         };
         /**
          * List Auto Deliver Rules
-         * @description What a project delivers by itself as soon as it changed.
+         * @description List the sets and targets that a project delivers automatically on change.
          */
         get: operations["list_auto_deliver_rules"];
         /**
          * Set Auto Deliver
-         * @description Deliver these by themselves from now on, or no longer; answers with all that is.
+         * @description Enable or disable auto-deliver for sets and targets; returns all rules.
          */
         put: operations["set_auto_deliver"];
         post?: never;
@@ -1754,13 +1756,13 @@ export interface paths {
         };
         /**
          * List Watched Folders
-         * @description The folders that a project takes pictures from.
+         * @description List the watched and imported folders of a project.
          */
         get: operations["list_watched_folders"];
         put?: never;
         /**
          * Watch Folder
-         * @description Take in the pictures of a folder of the server; a known one is looked at anew.
+         * @description Import the pictures of a folder on the server; a known folder is read again.
          */
         post: operations["watch_folder"];
         delete?: never;
@@ -1781,7 +1783,7 @@ export interface paths {
         post?: never;
         /**
          * Unwatch Folder
-         * @description Follow a folder no longer; what came in stays.
+         * @description Stop watching a folder; imported sets stay.
          */
         delete: operations["unwatch_folder"];
         options?: never;
@@ -1804,7 +1806,7 @@ export interface paths {
         put?: never;
         /**
          * Add Webhook
-         * @description Add a webhook to a project. Its secret is only in this answer.
+         * @description Add a webhook to a project. The response contains its secret, which isn't shown again.
          */
         post: operations["add_webhook"];
         delete?: never;
@@ -1848,7 +1850,7 @@ export interface paths {
         put?: never;
         /**
          * Test Webhook
-         * @description Send a test message now and return how that went.
+         * @description Send a test message now and return the result.
          */
         post: operations["test_webhook"];
         delete?: never;
@@ -1866,7 +1868,7 @@ export interface paths {
         };
         /**
          * List Webhook Calls
-         * @description List up to 50 calls, the newest first; `before`: only those before this call's id.
+         * @description List up to 50 calls, newest first; `before`: only calls before this id.
          */
         get: operations["list_webhook_calls"];
         put?: never;
@@ -1906,14 +1908,14 @@ export interface paths {
         };
         /**
          * List Models
-         * @description The models of a project, with the sets that are made for them.
+         * @description List the models of a project with the sets that are linked to them.
          */
         get: operations["list_models"];
         put?: never;
         /**
          * Add Model
-         * @description Ask for a model to be imported: glTF, OBJ, PLY or STL, or a zip archive that holds one with
-         *     its files. A worker analyzes it; the job tells how far it is.
+         * @description Import a model: glTF, OBJ, PLY or STL, or a zip archive with all its files. Creates a job,
+         *     whose worker analyzes the model.
          */
         post: operations["add_model"];
         delete?: never;
@@ -1934,7 +1936,7 @@ export interface paths {
         post?: never;
         /**
          * Delete Model
-         * @description Take a model out of its project; 409 while sets are made for it.
+         * @description Remove a model from its project; 409 while sets are linked to it.
          */
         delete: operations["delete_model"];
         options?: never;
@@ -1951,7 +1953,7 @@ export interface paths {
         };
         /**
          * Get Model Original
-         * @description The file as it came in, byte for byte.
+         * @description Return the original file.
          */
         get: operations["get_model_original"];
         put?: never;
@@ -1971,7 +1973,8 @@ export interface paths {
         };
         /**
          * Mesh
-         * @description The model to be drawn: a head (see `MeshRead`) with its length before it, then the values.
+         * @description Return the mesh for display: the length of the header, the header (`MeshRead`), and the
+         *     values.
          */
         get: operations["mesh"];
         put?: never;
@@ -1991,7 +1994,7 @@ export interface paths {
         };
         /**
          * Get Uv
-         * @description What is wrong in the UVs of a material, and its islands.
+         * @description Return the UV problems of a material and its UV islands.
          */
         get: operations["get_uv"];
         put?: never;
@@ -2011,9 +2014,9 @@ export interface paths {
         };
         /**
          * Get Uv Picture
-         * @description Islands as a picture with alpha: how finely each is drawn, or where something is wrong.
+         * @description Return a picture of UV islands with alpha: texel density, or the location of a problem.
          *
-         *     tile : numbers of a set's tiles: the picture is their sheet, drawn square
+         *     tile : numbers of a set's UV tiles; the picture then shows all of them in a square layout
          */
         get: operations["get_uv_picture"];
         put?: never;
@@ -2035,7 +2038,7 @@ export interface paths {
         put?: never;
         /**
          * Create Sets
-         * @description Make a set of each of some materials, with the maps that the model's file carries.
+         * @description Create a set for each of the given materials, with the maps that the model file contains.
          */
         post: operations["create_sets"];
         delete?: never;
@@ -2053,7 +2056,7 @@ export interface paths {
         };
         /**
          * List Textured Models
-         * @description The models for which a delivery has glTF or USD textures; each can be fetched with them.
+         * @description List the models for which a delivery has glTF or USD textures.
          */
         get: operations["list_textured_models"];
         put?: never;
@@ -2073,7 +2076,7 @@ export interface paths {
         };
         /**
          * Get Textured Model
-         * @description A model as it came in, with the delivered textures inside; all else of it is untouched.
+         * @description Return a model with the delivered textures embedded; everything else is unchanged.
          */
         get: operations["get_textured_model"];
         put?: never;
@@ -2093,7 +2096,7 @@ export interface paths {
         };
         /**
          * Get Textured Stage
-         * @description The triangles of a model as USD, with the delivered surfaces and textures inside.
+         * @description Return a model as USD with the delivered materials and textures embedded.
          */
         get: operations["get_textured_stage"];
         put?: never;
@@ -2115,7 +2118,7 @@ export interface paths {
         put?: never;
         /**
          * Measure Ray Misses
-         * @description How many rays from a set's model find its detailed version, and where they do not.
+         * @description Return how many rays from a set's model miss the high-poly model, and where.
          */
         post: operations["measure_ray_misses"];
         delete?: never;
@@ -2134,7 +2137,7 @@ export interface paths {
         get?: never;
         /**
          * Link Model
-         * @description Say for which model a set is made, or for none; a change that can be undone.
+         * @description Link a set to a model, or remove the link; the change can be undone.
          */
         put: operations["link_model"];
         post?: never;
@@ -2155,9 +2158,9 @@ export interface paths {
         put?: never;
         /**
          * Estimate Lights
-         * @description Ask where the light of each picture came from, by a ball, a guess or a fit.
+         * @description Estimate the light direction of each picture from a ball or the pictures, or refine it.
          *
-         *     The job's result has the pictures with their new lights; the set isn't changed.
+         *     The result of the job contains the pictures with their new lights; the set isn't changed.
          */
         post: operations["estimate_lights"];
         delete?: never;
@@ -2177,7 +2180,7 @@ export interface paths {
         put?: never;
         /**
          * Measure Gray Card
-         * @description How strong and of what tint the light was, by a grey card; changes nothing.
+         * @description Measure strength and tint of the light from a gray card; the set isn't changed.
          */
         post: operations["measure_gray_card"];
         delete?: never;
@@ -2197,7 +2200,7 @@ export interface paths {
         put?: never;
         /**
          * Compare Capture
-         * @description A picture of a measured set beside what was measured, lit by the same lamp.
+         * @description Compare a picture of a measured set with the measured surface under the same light.
          */
         post: operations["compare_capture"];
         delete?: never;
@@ -2215,13 +2218,13 @@ export interface paths {
         };
         /**
          * List Environments
-         * @description The surroundings of a project.
+         * @description List the environments of a project.
          */
         get: operations["list_environments"];
         put?: never;
         /**
          * Add Environment
-         * @description Ask for a picture of all directions to be imported: HDR or EXR, or any other picture.
+         * @description Import an environment: HDR, EXR or any other picture. Creates a job.
          */
         post: operations["add_environment"];
         delete?: never;
@@ -2239,7 +2242,7 @@ export interface paths {
         };
         /**
          * Get Environment Light
-         * @description What the light is made of: Radiance HDR, 1024 x 512.
+         * @description Return the lighting of an environment as Radiance HDR, 1024 x 512.
          */
         get: operations["get_environment_light"];
         put?: never;
@@ -2262,7 +2265,7 @@ export interface paths {
         post?: never;
         /**
          * Delete Environment
-         * @description Take a surrounding out of its project.
+         * @description Remove an environment from its project.
          */
         delete: operations["delete_environment"];
         options?: never;
@@ -2279,8 +2282,8 @@ export interface paths {
         };
         /**
          * List Jobs
-         * @description Jobs of a project and of none that wait, run, failed or ended in the last ten minutes, and
-         *     deliveries that wait or run: light enough to ask for often.
+         * @description List the jobs of a project, and jobs without project, that wait, run, failed or ended in the
+         *     last ten minutes, and open deliveries. Cheap enough for polling.
          */
         get: operations["list_jobs"];
         put?: never;
@@ -2300,7 +2303,7 @@ export interface paths {
         };
         /**
          * Get Job
-         * @description One job, with its result once it is done.
+         * @description Return a job, with its result when it is done.
          */
         get: operations["get_job"];
         put?: never;
@@ -2326,7 +2329,7 @@ export interface paths {
         put?: never;
         /**
          * Cancel Job
-         * @description Give up a job that waits or runs; nothing of it is stored.
+         * @description Cancel a waiting or running job; nothing of it is stored.
          */
         post: operations["cancel_job"];
         delete?: never;
@@ -2346,7 +2349,7 @@ export interface paths {
         put?: never;
         /**
          * Retry Job
-         * @description Try a job again that failed or was cancelled.
+         * @description Retry a failed or cancelled job.
          */
         post: operations["retry_job"];
         delete?: never;
@@ -2361,7 +2364,7 @@ export interface components {
     schemas: {
         /**
          * AcceptedRead
-         * @description The sets that files went into, by name.
+         * @description The sets that files were added to, by name.
          */
         AcceptedRead: {
             /** Sets */
@@ -2371,7 +2374,7 @@ export interface components {
         };
         /**
          * AddedRead
-         * @description What one upload gave.
+         * @description Result of one upload.
          */
         AddedRead: {
             /** Batch */
@@ -2383,7 +2386,7 @@ export interface components {
         };
         /**
          * AppliedRead
-         * @description What applying did to one set: which maps changed, which stayed and why.
+         * @description Result for one set: changed maps, and unchanged ones with the reason.
          */
         AppliedRead: {
             /** Set Id */
@@ -2399,7 +2402,7 @@ export interface components {
         };
         /**
          * ArrivalChange
-         * @description Say of some rows where they belong.
+         * @description Changed assignment of rows.
          */
         ArrivalChange: {
             /** Ids */
@@ -2408,7 +2411,7 @@ export interface components {
         };
         /**
          * ArrivalChoice
-         * @description Some rows.
+         * @description Selected rows.
          */
         ArrivalChoice: {
             /** Ids */
@@ -2416,7 +2419,7 @@ export interface components {
         };
         /**
          * ArrivalRead
-         * @description A row of the sorting table.
+         * @description A row in Intake.
          */
         ArrivalRead: {
             /** Id */
@@ -2461,7 +2464,7 @@ export interface components {
              * Decided By
              * @enum {string}
              */
-            decided_by: "guess" | "card" | "you";
+            decided_by: "detected" | "card" | "user";
             /** Channels */
             channels: components["schemas"]["ChannelRead"][];
             normal: components["schemas"]["NormalRead"] | null;
@@ -2504,10 +2507,10 @@ export interface components {
         };
         /**
          * AssignmentChange
-         * @description What the user said otherwise; what is None stays as it was.
+         * @description Corrections by the user; None keeps the detected value.
          *
-         *     channels : only those that are said; one that is said to hold None is not used
-         *     tile : 0 says that it is none
+         *     channels : only corrected ones; None as value: unused
+         *     tile : 0: not a tile
          */
         AssignmentChange: {
             /** Set Name */
@@ -2536,8 +2539,8 @@ export interface components {
         };
         /**
          * AutoDeliverRead
-         * @description What is delivered by itself: a cell; every set for a target, without a set; every cell that
-         *     was delivered once, without both.
+         * @description An auto-deliver rule: one cell; every set for a target, if there is no set; or every cell
+         *     that was delivered before, if there is neither.
          */
         AutoDeliverRead: {
             /** Set Id */
@@ -2547,7 +2550,7 @@ export interface components {
         };
         /**
          * AutoDeliverWrite
-         * @description What is kept up to date from now on, or no longer.
+         * @description Rules to enable or disable.
          */
         AutoDeliverWrite: {
             /** Cells */
@@ -2574,7 +2577,7 @@ export interface components {
         };
         /**
          * BlendCreate
-         * @description Two sets to blend: the upper one lies over the lower one, which gives width and size.
+         * @description Two sets to blend; the lower one determines width and size.
          */
         BlendCreate: {
             /** Below */
@@ -2589,7 +2592,7 @@ export interface components {
         };
         /**
          * BlendedRead
-         * @description The set that was made.
+         * @description The created set.
          */
         BlendedRead: {
             /** Id */
@@ -2599,8 +2602,8 @@ export interface components {
         };
         /**
          * BlotchesRead
-         * @description Dark places that would be seen to repeat: stops darker, share of the picture, and the scale
-         *     of evening that takes them out.
+         * @description Dark blotches that would show as repetition: stops darker, share of the picture, and the
+         *     lighting scale that removes them.
          */
         BlotchesRead: {
             /** Stops */
@@ -2612,7 +2615,7 @@ export interface components {
         };
         /**
          * BoardCellRead
-         * @description One set for one target, where it was ever asked for.
+         * @description One set and one target with a delivery.
          */
         BoardCellRead: {
             /** Set Id */
@@ -2633,7 +2636,7 @@ export interface components {
         };
         /**
          * CaptureComparisonQuery
-         * @description Hold a picture against what was measured.
+         * @description Compare a picture with the measured surface.
          */
         CaptureComparisonQuery: {
             /** Source */
@@ -2642,10 +2645,10 @@ export interface components {
         };
         /**
          * CaptureComparisonRead
-         * @description A picture beside the measured surface under the same lamp, as data URLs.
+         * @description A picture and the measured surface under the same light, as data URLs.
          *
-         *     difference : white at 10 ΔE2000; delta_e : its mean; shaded : share of the picture that is
-         *         clipped or in cast shadow, where nothing is compared
+         *     difference : white is 10 ΔE2000; delta_e : mean; shaded : share of the picture that is
+         *     overexposed or in cast shadow and therefore not compared
          */
         CaptureComparisonRead: {
             /** Photo */
@@ -2660,8 +2663,93 @@ export interface components {
             shaded: number;
         };
         /**
+         * CaptureSpec
+         * @description One picture of a surface, under one light.
+         */
+        CaptureSpec: {
+            /** Source */
+            source: string;
+            /** @default srgb */
+            encoding: components["schemas"]["Encoding"];
+            lamp: components["schemas"]["LampSpec"];
+            /**
+             * Light Origin
+             * @description origin of the light direction
+             * @default manual
+             * @enum {string}
+             */
+            light_origin: "ball" | "refined" | "estimated" | "manual";
+            /**
+             * @default {
+             *       "right": 0,
+             *       "down": 0,
+             *       "rotation": 0
+             *     }
+             */
+            placement: components["schemas"]["PlacementSpec"];
+            /**
+             * Exposure
+             * @description in stops relative to the others
+             * @default 0
+             */
+            exposure: number;
+            /**
+             * Used
+             * @description false: excluded
+             * @default true
+             */
+            used: boolean;
+        };
+        /**
+         * CapturesSpec
+         * @description Light captures of one surface, with the parameters of the measurement.
+         */
+        CapturesSpec: {
+            /** Captures */
+            captures: components["schemas"]["CaptureSpec"][];
+            ball?: components["schemas"]["BallSpec"] | null;
+            /**
+             * White
+             * @description linear value of a white surface directly below a light of strength 1
+             * @default 1
+             */
+            white: number;
+            /**
+             * @default {
+             *       "red": 1,
+             *       "green": 1,
+             *       "blue": 1
+             *     }
+             */
+            tint: components["schemas"]["TintSpec"];
+            /**
+             * F0
+             * @description reflectance at normal incidence, from highlights; null: 0.04 assumed
+             */
+            f0?: number | null;
+            /** @description source of white level and tint, if any */
+            gray_card?: components["schemas"]["GrayCardSpec"] | null;
+            /**
+             * Flat Field
+             * @description flat-field picture of plain paper, to correct vignetting
+             */
+            flat_field?: string | null;
+            /**
+             * Remarks
+             * @description results of the image analysis
+             * @default []
+             */
+            remarks: string[];
+            /**
+             * Light Remarks
+             * @description results of the last light estimation
+             * @default []
+             */
+            light_remarks: string[];
+        };
+        /**
          * CardChoice
-         * @description Apply a source card to some rows; null takes it off.
+         * @description Apply a source card to rows; null removes it.
          */
         CardChoice: {
             /** Ids */
@@ -2671,7 +2759,7 @@ export interface components {
         };
         /**
          * CardCreate
-         * @description Make a source card of what some rows say, or add to it.
+         * @description Create a source card from the corrections of rows, or extend one.
          */
         CardCreate: {
             /** Ids */
@@ -2691,7 +2779,7 @@ export interface components {
         };
         /**
          * CardOffer
-         * @description A source card that fits the files of a drop; nothing of it is used before it is confirmed.
+         * @description A source card that fits the files of a drop; it isn't applied until the user confirms it.
          */
         CardOffer: {
             card: components["schemas"]["SourceCard"];
@@ -2700,7 +2788,7 @@ export interface components {
         };
         /**
          * CauseRead
-         * @description Something to know of some parts, told once; blocked ones cannot be delivered.
+         * @description A message about several parts; blocked parts can't be delivered.
          */
         CauseRead: {
             /**
@@ -2720,7 +2808,7 @@ export interface components {
         };
         /**
          * CellChoice
-         * @description One set for one target.
+         * @description One set and one target.
          */
         CellChoice: {
             /** Set Id */
@@ -2730,7 +2818,7 @@ export interface components {
         };
         /**
          * ChangeNotes
-         * @description What is noted of sets, in free words; replaces what was noted before.
+         * @description Replaces the note of sets.
          */
         ChangeNotes: {
             /**
@@ -2743,7 +2831,7 @@ export interface components {
         };
         /**
          * ChangePreviewRequest
-         * @description A change that is only looked at; null shows the set as it is.
+         * @description A change to preview; null renders the current set.
          */
         ChangePreviewRequest: {
             /** Change */
@@ -2751,7 +2839,7 @@ export interface components {
         };
         /**
          * ChangeRelief
-         * @description Another mean tilt of the relief, in degrees; a depth that was given by hand is given up.
+         * @description Sets the mean slope of the relief in degrees; a manual depth is reset.
          */
         ChangeRelief: {
             /**
@@ -2764,7 +2852,7 @@ export interface components {
         };
         /**
          * ChangeRequest
-         * @description A change of some sets; `dry` only says what would be done.
+         * @description A change of several sets; `dry` only reports what would be done.
          */
         ChangeRequest: {
             /** Set Ids */
@@ -2807,7 +2895,7 @@ export interface components {
         };
         /**
          * ChangedRead
-         * @description What was done, or would be; `kept` are the sets that stay as they are, by reason.
+         * @description Result of a change, or its preview; `kept` lists the unchanged sets by reason.
          */
         ChangedRead: {
             /** Title */
@@ -2880,7 +2968,7 @@ export interface components {
         };
         /**
          * ChannelRead
-         * @description One channel of a packed file: the map it holds now, and the guess with its reason.
+         * @description One channel of a packed file: its assigned map, and the detected one with the reason.
          */
         ChannelRead: {
             /** Name */
@@ -2893,11 +2981,10 @@ export interface components {
         };
         /**
          * ChannelViewRead
-         * @description A channel of a delivered file: pictures (data URLs, PNG), and how far it is from what it
-         *     should hold.
+         * @description A channel of a delivered file: pictures (data URLs, PNG), and the difference from its source.
          *
-         *     map : what it was made of, before its changes; null for constants and shared channels
-         *     difference : amplified so many times
+         *     map : source map before changes; null for constants and shared channels
+         *     difference : amplified by this factor
          *     largest, mean : in codes
          */
         ChannelViewRead: {
@@ -2922,8 +3009,8 @@ export interface components {
          * ChecklistRead
          * @description The checklist of a set.
          *
-         *     `current` is false while the set as it is now has yet to be looked over; `problem` says why it
-         *     could not be.
+         *     `current` is false until the current version of the set was checked; `problem` is the reason if
+         *     it couldn't be checked.
          */
         ChecklistRead: {
             /** Set Id */
@@ -2937,7 +3024,7 @@ export interface components {
         };
         /**
          * ChecklistsQuery
-         * @description The sets that are asked for.
+         * @description The sets to check.
          */
         ChecklistsQuery: {
             /** Set Ids */
@@ -2984,7 +3071,7 @@ export interface components {
         };
         /**
          * ComparedFileRead
-         * @description A file of two deliveries; of a changed one, the channels whose codes differ.
+         * @description A file in two deliveries; for a changed file, the channels whose codes differ.
          */
         ComparedFileRead: {
             /** Name */
@@ -3001,7 +3088,7 @@ export interface components {
         };
         /**
          * ComparedPartRead
-         * @description One set for one target in an earlier and a later delivery; `maps` came out otherwise.
+         * @description One set and target in an earlier and a later delivery; `maps` lists the maps that differ.
          */
         ComparedPartRead: {
             /** Set Name */
@@ -3032,7 +3119,7 @@ export interface components {
         };
         /**
          * CountsRead
-         * @description How many parts of a delivery are how far.
+         * @description Number of parts by state.
          */
         CountsRead: {
             /** Parts */
@@ -3050,7 +3137,7 @@ export interface components {
         };
         /**
          * CreateSets
-         * @description Of which materials sets are made.
+         * @description The materials to create sets for.
          */
         CreateSets: {
             /** Materials */
@@ -3058,7 +3145,7 @@ export interface components {
         };
         /**
          * CreatedDeliveryRead
-         * @description A delivery that was asked for, and the cells that it leaves out.
+         * @description A created delivery, and its skipped cells.
          */
         CreatedDeliveryRead: {
             /** Id */
@@ -3091,7 +3178,7 @@ export interface components {
         };
         /**
          * CreatedSetsRead
-         * @description The sets by material, and what of the materials they do not hold.
+         * @description The created sets by material, and what couldn't be imported.
          */
         CreatedSetsRead: {
             /** Sets */
@@ -3103,7 +3190,7 @@ export interface components {
         };
         /**
          * Delete
-         * @description Throw sets away; they can be brought back for 30 days.
+         * @description Deletes sets; they can be restored for 30 days.
          */
         Delete: {
             /**
@@ -3114,7 +3201,7 @@ export interface components {
         };
         /**
          * DeliveredPartRead
-         * @description What a part wrote, with its proof, and if its files lie there as it wrote them.
+         * @description Files and verification report of a part, and the state of its files on disk.
          */
         DeliveredPartRead: {
             manifest: components["schemas"]["Manifest"] | null;
@@ -3131,7 +3218,7 @@ export interface components {
         };
         /**
          * DeliveryCreate
-         * @description Which sets go to which targets: each of `set_ids` to each of `target_ids`, and `cells`.
+         * @description Sets and targets of a delivery: each of `set_ids` to each of `target_ids`, and `cells`.
          */
         DeliveryCreate: {
             /** Set Ids */
@@ -3157,13 +3244,12 @@ export interface components {
         };
         /**
          * DeliveryPartRead
-         * @description One set for one target, in short.
+         * @description One set and target of a delivery, in short form.
          *
-         *     written, kept : how many files were made, and how many stayed as they were
-         *     disk_state : if its files lie in the folder as it wrote them, and in words where they do not; null
-         *         while nobody has looked
-         *     replaced_by : the delivery whose files lie there now
-         *     bytes_kept : they can be fetched as it wrote them nevertheless
+         *     written, kept : number of files written, and of unchanged files
+         *     disk_state : state of the files on disk, with a description if they changed; null while unknown
+         *     replaced_by : the delivery that overwrote the files
+         *     bytes_kept : the delivered files can still be downloaded
          */
         DeliveryPartRead: {
             /** N */
@@ -3202,7 +3288,7 @@ export interface components {
         };
         /**
          * DeliveryPreviewRead
-         * @description What a delivery of many parts would be: figures, each cause once, and the first parts.
+         * @description Summary of a delivery of many parts: counts, each message once, and the first parts.
          */
         DeliveryPreviewRead: {
             /** Shown */
@@ -3235,7 +3321,7 @@ export interface components {
         };
         /**
          * DeliveryRead
-         * @description A delivery and how far it is.
+         * @description A delivery with its progress.
          */
         DeliveryRead: {
             /** Id */
@@ -3268,8 +3354,8 @@ export interface components {
          * Derived
          * @description A map computed by an operation from other maps of the set.
          *
-         *     `slots` says what fills the operation's slots, by their names: a picture, a map of the set, or
-         *     one of a set that it is blended of.
+         *     `slots` defines the operation's slots by name: a picture, a map of the set, or a map of a
+         *     blended set.
          */
         Derived: {
             /**
@@ -3285,15 +3371,15 @@ export interface components {
             };
             /** Slots */
             slots?: {
-                [key: string]: components["schemas"]["Imported"] | components["schemas"]["FromMap"] | components["schemas"]["FromPart"];
+                [key: string]: components["schemas"]["Imported"] | components["schemas"]["FromMap"] | components["schemas"]["FromBlendedSet"];
             };
         };
         /**
          * DestinationRead
-         * @description Where the sets of a project go for a target.
+         * @description Destination of a target in a project.
          *
-         *     example : the whole path of a set's files; shares : several sets or targets lie in one folder
-         *     copy_example : the whole URL of their copy; null where there is none
+         *     example : full path of a set's files; shares : several sets or targets share a folder
+         *     copy_example : full URL of their copy; null without copy destination
          */
         DestinationRead: {
             /** Target Id */
@@ -3318,10 +3404,10 @@ export interface components {
         };
         /**
          * DestinationWrite
-         * @description Where the sets of a project go for a target.
+         * @description Destination of a target in a project.
          *
-         *     pattern : of folders in `folder`, with {target}, {set} and {project}; "" for the folder itself
-         *     dry : nothing is kept, it is only checked
+         *     pattern : subfolders with {target}, {set} and {project}; "" for no subfolder
+         *     dry : only check, without saving
          */
         DestinationWrite: {
             /** Folder */
@@ -3342,7 +3428,7 @@ export interface components {
         };
         /**
          * DiskStateRead
-         * @description A cell whose files do not lie there any more as they were delivered.
+         * @description A cell whose files were changed since the delivery.
          */
         DiskStateRead: {
             /** Set Id */
@@ -3359,7 +3445,7 @@ export interface components {
         };
         /**
          * DiskUseRead
-         * @description Space that a project takes, in bytes.
+         * @description Disk use of a project, in bytes.
          */
         DiskUseRead: {
             /**
@@ -3419,7 +3505,7 @@ export interface components {
         };
         /**
          * DocumentSpec
-         * @description A material document written beside the textures; its name without the ending.
+         * @description A material document; its name without the extension.
          */
         DocumentSpec: {
             /**
@@ -3439,7 +3525,7 @@ export interface components {
         };
         /**
          * Draft
-         * @description A definition that is only looked at.
+         * @description A definition that is only previewed.
          */
         Draft: {
             surface: components["schemas"]["SurfaceSpec"];
@@ -3466,11 +3552,11 @@ export interface components {
             };
             model?: components["schemas"]["ModelLink"] | null;
             /** @description null keeps the current value */
-            shots?: components["schemas"]["ShotsSpec"] | null;
+            captures?: components["schemas"]["CapturesSpec"] | null;
         };
         /**
          * DryChannelRead
-         * @description What a channel will hold: a map's component, a constant, or segments; `holds` in words.
+         * @description Content of a channel: a component of a map, a constant, or segments; `holds` describes it.
          */
         DryChannelRead: {
             /** Channel */
@@ -3517,7 +3603,7 @@ export interface components {
         };
         /**
          * DryRunPartRead
-         * @description One set for one target.
+         * @description One set and one target.
          */
         DryRunPartRead: {
             /** Set Id */
@@ -3560,7 +3646,7 @@ export interface components {
         Encoding: "srgb" | "linear";
         /**
          * EnvironmentRead
-         * @description A surrounding of a project.
+         * @description An environment of a project.
          */
         EnvironmentRead: {
             /** Id */
@@ -3597,7 +3683,7 @@ export interface components {
         };
         /**
          * EvenLight
-         * @description Large-scale light taken out of color pictures.
+         * @description Removes large-scale lighting from color pictures.
          */
         EvenLight: {
             /**
@@ -3614,9 +3700,9 @@ export interface components {
         };
         /**
          * FileCheck
-         * @description One file: its channels, and in words what is wrong with it.
+         * @description One file: its channels, and descriptions of its problems.
          *
-         *     reader : by what it was reopened; own_reader : by code that also wrote it, as no other is there
+         *     reader : library that read it back; own_reader : read by the code that wrote it
          */
         FileCheck: {
             /** Name */
@@ -3766,7 +3852,7 @@ export interface components {
         };
         /**
          * FindingRead
-         * @description One thing that seems wrong, and what would mend it; `fix` is null where nothing does.
+         * @description A detected problem, and its fix; `fix` is null if there is none.
          */
         FindingRead: {
             /** Key */
@@ -3798,7 +3884,7 @@ export interface components {
         };
         /**
          * FixFindings
-         * @description What a rule of the checklist found in sets, taken away by the change that it proposes.
+         * @description Applies the fix of a checklist rule to sets.
          */
         FixFindings: {
             /**
@@ -3814,9 +3900,9 @@ export interface components {
         };
         /**
          * FlipGreen
-         * @description Read the normals that came in the other way: green up as down.
+         * @description Switches imported normals between Y+ and Y−.
          *
-         *     card : only in sets that came in with this source card
+         *     card : only in sets with this source card
          */
         FlipGreen: {
             /**
@@ -3829,7 +3915,7 @@ export interface components {
         };
         /**
          * FolderCreate
-         * @description A new folder in one that is allowed.
+         * @description A new folder inside an allowed one.
          */
         FolderCreate: {
             /** Folder */
@@ -3839,7 +3925,7 @@ export interface components {
         };
         /**
          * FolderRead
-         * @description A folder of the server to choose from.
+         * @description A folder on the server.
          */
         FolderRead: {
             /** Folder */
@@ -3863,7 +3949,7 @@ export interface components {
         };
         /**
          * FormatRead
-         * @description What a file format can hold; see `codecs.codec.Format`.
+         * @description Capabilities of a file format; see `codecs.codec.Format`.
          */
         FormatRead: {
             /** Name */
@@ -3936,22 +4022,10 @@ export interface components {
             crop: number[];
         };
         /**
-         * FromMap
-         * @description What fills a slot of an operation: a map of the same set.
-         */
-        FromMap: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            how: "map";
-            kind: components["schemas"]["MapKind"];
-        };
-        /**
-         * FromPart
+         * FromBlendedSet
          * @description What fills a slot of an operation: a map of one of the sets that this one is blended of.
          */
-        FromPart: {
+        FromBlendedSet: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3965,8 +4039,20 @@ export interface components {
             kind: components["schemas"]["MapKind"];
         };
         /**
+         * FromMap
+         * @description What fills a slot of an operation: a map of the same set.
+         */
+        FromMap: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            how: "map";
+            kind: components["schemas"]["MapKind"];
+        };
+        /**
          * GrayCardQuery
-         * @description Tell the strength and the tint of the light by a grey card that the pictures show.
+         * @description Measure strength and tint of the light from a gray card in the pictures.
          */
         GrayCardQuery: {
             card: components["schemas"]["GrayCardSpec"];
@@ -3983,17 +4069,17 @@ export interface components {
             /** Y */
             y: number;
             /**
-             * Reflects
+             * Reflectance
              * @description share of reflected light
              * @default 0.18
              */
-            reflects: number;
+            reflectance: number;
         };
         /**
          * GuideRead
-         * @description The picture by which a set is prepared, and its size as it came in.
+         * @description The reference picture for preparing a set, and its imported size.
          *
-         *     source : SHA-256 of a file that shows it; of what is measured the first picture's
+         *     source : SHA-256 of a file that shows it; the first picture of a measured set
          */
         GuideRead: {
             kind: components["schemas"]["MapKind"];
@@ -4008,9 +4094,9 @@ export interface components {
         };
         /**
          * HealthRead
-         * @description The server is up, and what it allows.
+         * @description The server is running, with its limits.
          *
-         *     open : everybody on this machine is let in
+         *     open : no access token is required
          */
         HealthRead: {
             /** Version */
@@ -4023,7 +4109,7 @@ export interface components {
         };
         /**
          * IgnoreFinding
-         * @description A finding by its key, and whether it is so on purpose.
+         * @description A finding by its key, and whether it is ignored.
          */
         IgnoreFinding: {
             /** Finding */
@@ -4033,7 +4119,7 @@ export interface components {
         };
         /**
          * ImportReportRead
-         * @description What a project file held besides its sets, a sentence each.
+         * @description What a project file contained in addition to its sets, one sentence for each entry.
          */
         ImportReportRead: {
             /** Added */
@@ -4048,9 +4134,9 @@ export interface components {
         };
         /**
          * Imported
-         * @description A map that came in: a file or some of its channels, by the SHA-256 of the file.
+         * @description An imported map: a file or some of its channels, by the SHA-256 of the file.
          *
-         *     Of a set with tiles it may be a file for each; then `source` is the first one's.
+         *     A set with tiles may have a file per tile; then `source` is the first one's.
          */
         Imported: {
             /**
@@ -4087,7 +4173,7 @@ export interface components {
         };
         /**
          * ImportedMapRead
-         * @description A picture taken in to be one map: its file facts, and how it is read as that map.
+         * @description A picture imported as a map: its facts, and how it is read.
          */
         ImportedMapRead: {
             facts: components["schemas"]["SourceFactsRead"];
@@ -4095,7 +4181,7 @@ export interface components {
         };
         /**
          * ImportedSourceRead
-         * @description A picture taken in, the set made from it, and what of it was there before.
+         * @description An imported picture, the set created from it, and whether picture and set existed before.
          */
         ImportedSourceRead: {
             /** Sha256 */
@@ -4113,7 +4199,7 @@ export interface components {
         };
         /**
          * IntakeRead
-         * @description The sorting table.
+         * @description The files in Intake.
          */
         IntakeRead: {
             /** Rows */
@@ -4143,7 +4229,7 @@ export interface components {
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            do: "reading";
+            do: "interpret";
             /**
              * About
              * @enum {string}
@@ -4154,9 +4240,9 @@ export interface components {
         };
         /**
          * InterpretationRead
-         * @description One way to take a photo: what a set becomes by it, and its picture lit.
+         * @description One interpretation of a photo: its settings, and a lit picture.
          *
-         *     current : the set is like that already; picture : a data address, PNG
+         *     current : the set already has these settings; picture : data URL, PNG
          */
         InterpretationRead: {
             /** Name */
@@ -4175,7 +4261,7 @@ export interface components {
         };
         /**
          * InterpretationsQuery
-         * @description Readings of a set, or of a draft of it: of its relief, its light, or which way up it is.
+         * @description Interpretations of a set or a draft: relief, light direction, or inversion.
          */
         InterpretationsQuery: {
             /**
@@ -4199,7 +4285,7 @@ export interface components {
         };
         /**
          * IslandRead
-         * @description An island: its texels per metre at 1024, and its bounds (least u and v, largest u and v).
+         * @description A UV island: texel density at 1024, and its bounds (minimum u and v, maximum u and v).
          */
         IslandRead: {
             /** Triangles */
@@ -4215,15 +4301,15 @@ export interface components {
         };
         /**
          * JobRead
-         * @description A job, or a delivery that waits or runs.
+         * @description A job, or an open delivery.
          *
-         *     id : of the job; of the delivery where `kind` is "delivery"
-         *     title : the name of the file or thing that it works on
-         *     progress : in [0, 1]; null where there is no figure
-         *     seconds : for which it has been running
-         *     seconds_left : at its pace so far; null where that says nothing yet
-         *     ahead : jobs that are carried out before it, where it waits
-         *     files : how many files it stands for
+         *     id : of the job, or of the delivery if `kind` is "delivery"
+         *     title : name of the file or object
+         *     progress : in [0, 1]; null if unknown
+         *     seconds : running time
+         *     seconds_left : estimate; null while unknown
+         *     ahead : number of jobs that are carried out first, for a waiting job
+         *     files : number of files it represents
          */
         JobRead: {
             /** Kind */
@@ -4261,7 +4347,7 @@ export interface components {
         };
         /**
          * JobResultRead
-         * @description What a job made; only what its kind makes is given.
+         * @description Result of a job; only the fields of its kind are set.
          */
         JobResultRead: {
             /** Model Id */
@@ -4287,11 +4373,11 @@ export interface components {
             sets: number | null;
             report: components["schemas"]["ImportReportRead"] | null;
             /** @description light captures with new light directions */
-            shots: components["schemas"]["ShotsSpec"] | null;
+            captures: components["schemas"]["CapturesSpec"] | null;
         };
         /**
          * KeyUncertaintyQuery
-         * @description How sure a color key is; `kind` is the map that it makes.
+         * @description Query of the uncertainty of a color key; `kind` is the map it creates.
          */
         KeyUncertaintyQuery: {
             kind: components["schemas"]["MapKind"];
@@ -4299,7 +4385,7 @@ export interface components {
         };
         /**
          * KeyUncertaintyRead
-         * @description Shares of the texels that count and that are in doubt; the color most of those have.
+         * @description Shares of selected and uncertain texels; the most frequent color of the uncertain ones.
          */
         KeyUncertaintyRead: {
             /** Near */
@@ -4311,7 +4397,7 @@ export interface components {
         };
         /**
          * KindRead
-         * @description A map kind.
+         * @description A map type.
          */
         KindRead: {
             kind: components["schemas"]["MapKind"];
@@ -4330,35 +4416,35 @@ export interface components {
         };
         /**
          * LampSpec
-         * @description Where the light of a picture came from; see `measuring.lamps.Lamp`.
+         * @description The light of a capture; see `measuring.light_directions.Lamp`.
          */
         LampSpec: {
             /**
-             * Around
+             * Azimuth
              * @description azimuth in degrees, counterclockwise from the right
              */
-            around: number;
+            azimuth: number;
             /**
-             * Up
+             * Elevation
              * @description elevation in degrees above the surface
              */
-            up: number;
+            elevation: number;
             /**
              * Distance
              * @description distance of a near light in picture widths
              */
             distance?: number | null;
             /**
-             * Strength
+             * Intensity
              * @description linear value of a white surface directly below it
              * @default 1
              */
-            strength: number;
+            intensity: number;
         };
         /**
          * LeftEntry
-         * @description A file of an earlier delivery into the folder that this one does not have; it still lies
-         *     there.
+         * @description A file of an earlier delivery that this one no longer contains; it still exists in the
+         *     folder.
          */
         LeftEntry: {
             /** Name */
@@ -4370,7 +4456,8 @@ export interface components {
         };
         /**
          * LightRead
-         * @description From where a picture is lit: degrees, but for 180 (0 is right or left, 90 top or bottom).
+         * @description Light direction in a picture in degrees, ambiguous by 180° (0 is right or left, 90 top or
+         *     bottom).
          */
         LightRead: {
             /** Azimuth */
@@ -4391,26 +4478,26 @@ export interface components {
         };
         /**
          * LightsQuery
-         * @description Tell the lamps of a set's pictures anew.
+         * @description Estimate the lights of a set's pictures.
          *
-         *     how : by the ball, where it lies now; guessed from the pictures alone; or fitted to them from
-         *         where lamps are now
-         *     up : of guessed lamps that all stood in a ring: degrees above the surface
+         *     how : from the ball at its current position; estimated from the pictures alone; or refined from
+         *     the current lights
+         *     elevation : elevation in degrees of lights in a ring, for estimation
          */
         LightsQuery: {
             /**
              * How
              * @enum {string}
              */
-            how: "ball" | "guess" | "fit";
+            how: "ball" | "estimated" | "refined";
             ball?: components["schemas"]["BallSpec"] | null;
-            /** Up */
-            up?: number | null;
+            /** Elevation */
+            elevation?: number | null;
             draft?: components["schemas"]["Draft"] | null;
         };
         /**
          * LimitsRead
-         * @description The largest pictures that are taken in.
+         * @description Limits of imported pictures.
          */
         LimitsRead: {
             /** Max Side */
@@ -4420,7 +4507,7 @@ export interface components {
         };
         /**
          * LinkedSetRead
-         * @description A set that is made for a model; `material` null is all of it.
+         * @description A set linked to a model; `material` null means the whole model.
          */
         LinkedSetRead: {
             /** Id */
@@ -4432,9 +4519,9 @@ export interface components {
         };
         /**
          * LitProofRead
-         * @description Maps by kind for two lit windows (data URLs, PNG): the set's, and read back from the files.
+         * @description Maps for two lit views (data URLs, PNG): the set's, and those read back from the files.
          *
-         *     Colors sRGB, normals with green up; of a specular target, as a metal/rough reader takes it.
+         *     Colors are sRGB, normals Y+; specular targets are converted to metallic/roughness.
          */
         LitProofRead: {
             /** Before */
@@ -4526,7 +4613,7 @@ export interface components {
             /** @description source card, license, origin */
             origin?: components["schemas"]["Origin"] | null;
             /** @description the light captures that the set was measured from */
-            shots?: components["schemas"]["ShotsSpec"] | null;
+            captures?: components["schemas"]["CapturesSpec"] | null;
             /** Maps */
             maps: {
                 [key: string]: components["schemas"]["MapEntry"];
@@ -4565,10 +4652,10 @@ export interface components {
          * @description One surface property of a texture set.
          * @enum {string}
          */
-        MapKind: "base_color" | "diffuse" | "specular_color" | "specular_level" | "f0" | "metallic" | "roughness" | "glossiness" | "normal" | "height" | "ambient_occlusion" | "cavity" | "curvature" | "bent_normal" | "opacity" | "emissive" | "emissive_strength" | "translucency" | "thickness" | "porosity" | "subsurface" | "doubt" | "detail_mask" | "mask_1" | "mask_2" | "mask_3" | "mask_4";
+        MapKind: "base_color" | "diffuse" | "specular_color" | "specular_level" | "f0" | "metallic" | "roughness" | "glossiness" | "normal" | "height" | "ambient_occlusion" | "cavity" | "curvature" | "bent_normal" | "opacity" | "emissive" | "emissive_strength" | "translucency" | "thickness" | "porosity" | "subsurface" | "uncertainty" | "detail_mask" | "mask_1" | "mask_2" | "mask_3" | "mask_4";
         /**
          * MapRead
-         * @description One map of a set: how it comes about, and the address of its thumbnail.
+         * @description One map of a set with its definition and the URL of its thumbnail.
          */
         MapRead: {
             kind: components["schemas"]["MapKind"];
@@ -4581,7 +4668,7 @@ export interface components {
         };
         /**
          * Mark
-         * @description A blemish: a closed outline, filled from the rest of the picture in all maps alike.
+         * @description A blemish: a closed outline that is filled from the rest of the picture, in all maps.
          */
         Mark: {
             /** Outline */
@@ -4589,7 +4676,7 @@ export interface components {
         };
         /**
          * MaterialGroupRead
-         * @description The triangles of one material in a mesh, and its pieces of the islands' outline.
+         * @description The triangles of one material in a mesh, and the outline segments of its UV islands.
          */
         MaterialGroupRead: {
             /** Name */
@@ -4605,7 +4692,7 @@ export interface components {
         };
         /**
          * MaterialRead
-         * @description One material of a model: the sets that are made for it, else one of the same name.
+         * @description A material of a model: the sets linked to it, or else a set with the same name.
          */
         MaterialRead: {
             /** Name */
@@ -4619,13 +4706,13 @@ export interface components {
         };
         /**
          * Meaning
-         * @description What the float values of a raster stand for.
+         * @description Meaning of the float values of a raster.
          * @enum {string}
          */
         Meaning: "color" | "data" | "normal";
         /**
          * MemoryRead
-         * @description Bytes on the GPU, in the block format that suits the file and plain.
+         * @description Bytes on the GPU, block-compressed and uncompressed.
          */
         MemoryRead: {
             /** Format */
@@ -4639,7 +4726,7 @@ export interface components {
         };
         /**
          * Merge
-         * @description The maps of sets come in as further maps of one; the others are thrown away.
+         * @description Adds the maps of sets to one of them; the others are deleted.
          */
         Merge: {
             /**
@@ -4652,10 +4739,10 @@ export interface components {
         };
         /**
          * MeshRead
-         * @description What stands before a mesh's values, all float32 but the last:
+         * @description Header of a mesh; the values follow, all float32 except the last:
          *
-         *     positions (3 a corner, metres), normals (3), uvs (2, v down), tangents (4, MikkTSpace),
-         *     borders (4 a piece: u, v to u, v), and the triangles' corners (3 each, uint32).
+         *     positions (3 per vertex, meters), normals (3), uvs (2, v down), tangents (4, MikkTSpace),
+         *     outline segments (4 each: u, v to u, v), and triangle indices (3 each, uint32).
          */
         MeshRead: {
             /** Corners */
@@ -4675,7 +4762,7 @@ export interface components {
         };
         /**
          * MessageRead
-         * @description A sentence about some sets.
+         * @description A message about sets.
          */
         MessageRead: {
             /** Text */
@@ -4704,34 +4791,34 @@ export interface components {
              */
             uv_set: number;
             /**
-             * Detailed
+             * High Poly
              * @description SHA-256 of the high-poly model
              */
-            detailed?: string | null;
+            high_poly?: string | null;
             /**
              * Cage
              * @description distance in meters from the low-poly model at which rays start; null: measured
              */
             cage?: number | null;
             /**
-             * By Name
+             * Match By Name
              * @description only parts of both models that have the same name are matched
              * @default false
              */
-            by_name: boolean;
+            match_by_name: boolean;
             /**
-             * Same Uvs
+             * Match By Uvs
              * @description the high-poly model is a subdivision: match by UVs, not rays
              * @default false
              */
-            same_uvs: boolean;
+            match_by_uvs: boolean;
         };
         /**
          * ModelLinkWrite
-         * @description For which model a set is made; null: for none.
+         * @description Link a set to a model; null removes the link.
          */
         ModelLinkWrite: {
-            tie: components["schemas"]["ModelLink"] | null;
+            link: components["schemas"]["ModelLink"] | null;
         };
         /**
          * ModelRead
@@ -4799,7 +4886,7 @@ export interface components {
         };
         /**
          * NameStyle
-         * @description What is done to every file name after its pattern is filled; the ending stays.
+         * @description Changes of every file name after its pattern is filled; the extension is unchanged.
          */
         NameStyle: {
             /**
@@ -4856,7 +4943,7 @@ export interface components {
         };
         /**
          * NormalRead
-         * @description The direction of green: as it is read now, and what was measured.
+         * @description Green direction: current value and measurement.
          */
         NormalRead: {
             y: components["schemas"]["NormalY"] | null;
@@ -4870,7 +4957,7 @@ export interface components {
              * Decided By
              * @enum {string}
              */
-            decided_by: "guess" | "card" | "you";
+            decided_by: "detected" | "card" | "user";
         };
         /**
          * NormalY
@@ -4880,7 +4967,7 @@ export interface components {
         NormalY: "up" | "down";
         /**
          * OpenFindingRead
-         * @description A finding of the checklist in few words.
+         * @description A checklist finding in short form.
          */
         OpenFindingRead: {
             /**
@@ -4897,7 +4984,7 @@ export interface components {
         };
         /**
          * OperationRead
-         * @description An operation as it declares itself.
+         * @description Declaration of an operation.
          */
         OperationRead: {
             /** Name */
@@ -4918,7 +5005,7 @@ export interface components {
              * Takes From
              * @description required input: the linked model, a high-poly model, or the light captures of the set
              */
-            takes_from: ("model" | "detailed_model" | "shots") | null;
+            takes_from: ("model" | "high_poly" | "captures") | null;
             /** Parameters */
             parameters: components["schemas"]["ParameterRead"][];
             /** Slots */
@@ -4926,7 +5013,7 @@ export interface components {
         };
         /**
          * Origin
-         * @description What a set keeps of the card it was taken in with; goes into manifests.
+         * @description The part of a source card that a set stores; written to manifests.
          */
         Origin: {
             /** Card */
@@ -4944,11 +5031,11 @@ export interface components {
         };
         /**
          * Padding
-         * @description How far colors and data grow beyond what a mask covers.
+         * @description Padding of colors and data beyond a mask.
          *
-         *     none; texels : so many; border : all of the rest
-         *     mask : the map that says what is covered; without it nothing grows
-         *     above : a mask above this counts as covered
+         *     none; texels : this many; border : everything
+         *     mask : map that defines the covered area; without it there is no padding
+         *     above : values above this count as covered
          */
         Padding: {
             /**
@@ -4972,7 +5059,7 @@ export interface components {
         };
         /**
          * ParameterRead
-         * @description A control of an operation.
+         * @description A parameter of an operation.
          */
         ParameterRead: {
             /** Name */
@@ -5003,7 +5090,7 @@ export interface components {
         };
         /**
          * PlacementSpec
-         * @description Where a picture lies against the surface.
+         * @description Position of a capture relative to the surface.
          */
         PlacementSpec: {
             /**
@@ -5019,11 +5106,11 @@ export interface components {
              */
             down: number;
             /**
-             * Turn
+             * Rotation
              * @description degrees clockwise
              * @default 0
              */
-            turn: number;
+            rotation: number;
         };
         /**
          * Power
@@ -5040,7 +5127,7 @@ export interface components {
         };
         /**
          * Preparation
-         * @description The steps at the head of a set; what is at its default does nothing.
+         * @description The preparation steps; defaults have no effect.
          */
         Preparation: {
             /**
@@ -5069,7 +5156,7 @@ export interface components {
         };
         /**
          * PreviewCreate
-         * @description Which maps to compute, how large, and for which window.
+         * @description Maps to compute, their size, and the window that shows them.
          */
         PreviewCreate: {
             draft?: components["schemas"]["Draft"] | null;
@@ -5097,7 +5184,8 @@ export interface components {
         };
         /**
          * PreviewMapRead
-         * @description One map: its codes are `channels` bytes a texel, row 0 at the top; none where it is known.
+         * @description One map: its codes have `channels` bytes per texel, first row at the top; no codes if the
+         *     client has them.
          */
         PreviewMapRead: {
             /** Key */
@@ -5113,11 +5201,11 @@ export interface components {
         };
         /**
          * PreviewRead
-         * @description What stands before the codes: the maps in the order in which their codes follow.
+         * @description Header of a preview: the maps in the order of their codes.
          *
-         *     width, height, surface : what preparing the set comes to
-         *     width_share : the prepared width over that of the guide as it came in
-         *     sheet : the tiles of the set, which lie side by side in each map
+         *     width, height, surface : after preparation
+         *     width_share : prepared width divided by the imported width
+         *     sheet : the UV tiles of the set, which are adjacent in each map
          */
         PreviewRead: {
             /** Maps */
@@ -5150,7 +5238,7 @@ export interface components {
         };
         /**
          * ProgressRead
-         * @description How far the preview of a window is; `seconds_left` is null where nothing tells.
+         * @description Progress of a preview; `seconds_left` is null if unknown.
          */
         ProgressRead: {
             /** Step */
@@ -5164,7 +5252,7 @@ export interface components {
         };
         /**
          * ProjectChange
-         * @description Another title; thrown away, or brought back (for 30 days). What is not given stays.
+         * @description Changes the title, deletes, or restores (within 30 days). Missing fields stay unchanged.
          */
         ProjectChange: {
             /** Title */
@@ -5174,7 +5262,7 @@ export interface components {
         };
         /**
          * ProjectCreate
-         * @description A new project; with `copy_of`, the slug of another, it holds copies of that one's sets.
+         * @description A new project; `copy_of` is the slug of a project whose sets are copied.
          */
         ProjectCreate: {
             /** Title */
@@ -5184,7 +5272,7 @@ export interface components {
         };
         /**
          * ProjectRead
-         * @description A project on the start page and in the switcher.
+         * @description A project in lists.
          */
         ProjectRead: {
             /** Slug */
@@ -5216,7 +5304,8 @@ export interface components {
         };
         /**
          * ProofRead
-         * @description The material before and after, under one shader (data URLs, PNG); CIEDE2000 between them.
+         * @description The material before and after conversion, rendered with one shader (data URLs, PNG);
+         *     CIEDE2000 between them.
          */
         ProofRead: {
             /** Before */
@@ -5230,7 +5319,7 @@ export interface components {
         };
         /**
          * Range
-         * @description One range of values mapped onto another, evenly; what lies outside goes to its ends.
+         * @description Maps one range of values linearly to another; other values are clamped.
          */
         Range: {
             /**
@@ -5257,16 +5346,16 @@ export interface components {
         };
         /**
          * RayMissesQuery
-         * @description How well a set's model reaches its detailed version, or that of a draft.
+         * @description Query of ray misses for a set or a draft.
          */
         RayMissesQuery: {
             draft?: components["schemas"]["Draft"] | null;
         };
         /**
          * RayMissesRead
-         * @description Rays to the detailed model: the share that found none, and where (a data address, PNG).
+         * @description Share of rays that miss the high-poly model, and where (data URL, PNG).
          *
-         *     cage : metres that they start off the model; widest : that a cage may sensibly have
+         *     cage : ray start distance in meters; widest : largest sensible cage distance
          */
         RayMissesRead: {
             /** Share */
@@ -5305,7 +5394,7 @@ export interface components {
         };
         /**
          * RecipeCreate
-         * @description Save the derivation part of a set under a name.
+         * @description Save the settings of a set under a name.
          */
         RecipeCreate: {
             /** Name */
@@ -5332,7 +5421,7 @@ export interface components {
         };
         /**
          * RecipeImported
-         * @description A recipe that came in, and what had to be left out of it.
+         * @description An imported recipe, and skipped parts of it.
          */
         RecipeImported: {
             recipe: components["schemas"]["RecipeRead"];
@@ -5341,7 +5430,7 @@ export interface components {
         };
         /**
          * RecipeRead
-         * @description A recipe as a list shows it.
+         * @description A recipe in lists.
          */
         RecipeRead: {
             /** Id */
@@ -5358,7 +5447,7 @@ export interface components {
         };
         /**
          * RecipeSurface
-         * @description The part of the surface that a recipe sets; whether borders meet is the picture's own.
+         * @description The part of the surface that a recipe sets; tiling belongs to the picture.
          */
         RecipeSurface: {
             /** Tile Size */
@@ -5373,7 +5462,7 @@ export interface components {
         };
         /**
          * RefusalRead
-         * @description A file of a container that was not taken in.
+         * @description A file of an archive that wasn't imported.
          */
         RefusalRead: {
             /** Name */
@@ -5383,7 +5472,7 @@ export interface components {
         };
         /**
          * RemarkRead
-         * @description Something to know before delivering.
+         * @description A message about a delivery.
          */
         RemarkRead: {
             /**
@@ -5396,7 +5485,7 @@ export interface components {
         };
         /**
          * RemovedLightingQuery
-         * @description What evening the light takes out, by the preparation or by the way the base color is made.
+         * @description Query of the lighting removed by the preparation or by the base color's settings.
          */
         RemovedLightingQuery: {
             /**
@@ -5409,8 +5498,8 @@ export interface components {
         };
         /**
          * RemovedLightingRead
-         * @description What was taken out: a picture (a data address, PNG; null where nothing was), its range in
-         *     stops; and the dark places that are left.
+         * @description The removed lighting: a picture (data URL, PNG; null if none) and its range in stops; and the
+         *     remaining dark blotches.
          */
         RemovedLightingRead: {
             /** Picture */
@@ -5465,7 +5554,7 @@ export interface components {
         };
         /**
          * Ruler
-         * @description A length known on the picture: it gives the real width, whatever is cropped.
+         * @description A known length on the picture, which gives the real width regardless of cropping.
          */
         Ruler: {
             /** Start */
@@ -5476,16 +5565,16 @@ export interface components {
             metres: number;
         };
         /**
-         * SeamWayRead
-         * @description One way: its setting, and its figures on the set's guide.
+         * SeamMethodRead
+         * @description One method: its settings, and its measurements on the set's reference map.
          *
-         *     before, after : seam visibility, 1 is invisible; axis : of the worse borders left
-         *     contrast_loss : share of the fine contrast where borders overlap, or of the detail that is
-         *         smeared where they do not, 0 to 1
-         *     broken : share of the pieces across the joints that the picture has nowhere, 0 to 1
-         *     breaks : what it breaks and where, in words; null where the tile holds together
+         *     before, after : seam visibility, 1 is invisible; axis : of the worst remaining seam
+         *     contrast_loss : share of fine contrast lost in the overlap, or of detail smeared without one, 0
+         *     to 1
+         *     broken : share of the join that resembles no part of the picture, 0 to 1
+         *     breaks : what is broken and where; null if nothing is
          */
-        SeamWayRead: {
+        SeamMethodRead: {
             seams: components["schemas"]["Seams"];
             /** Before */
             before: number;
@@ -5506,20 +5595,20 @@ export interface components {
             good: boolean;
         };
         /**
-         * SeamWaysRead
-         * @description All ways beside each other, and the one by measure.
+         * SeamMethodsRead
+         * @description All methods, and the suggested one.
          *
-         *     None is chosen where the set tiles already, or where every way breaks something: then `refused`
-         *     says what.
+         *     None is suggested if the set is tileable already, or if every method breaks something; `refused`
+         *     then contains the reason.
          */
-        SeamWaysRead: {
+        SeamMethodsRead: {
             /** Chosen */
             chosen: ("gradient" | "blend" | "cut") | null;
             /** Refused */
             refused: string | null;
             /** Ways */
             ways: {
-                [key: string]: components["schemas"]["SeamWayRead"];
+                [key: string]: components["schemas"]["SeamMethodRead"];
             };
         };
         /**
@@ -5550,7 +5639,7 @@ export interface components {
         };
         /**
          * SeamsMeasure
-         * @description Measure the ways to close a set's seams, or those of a draft of it.
+         * @description Query of the methods of making a set, or a draft, tileable.
          */
         SeamsMeasure: {
             draft?: components["schemas"]["Draft"] | null;
@@ -5605,7 +5694,7 @@ export interface components {
         };
         /**
          * SetRead
-         * @description A texture set with everything the Tray and the Bench show.
+         * @description A texture set with all details.
          */
         SetRead: {
             /** Id */
@@ -5643,7 +5732,7 @@ export interface components {
             /** @description the linked model */
             model: components["schemas"]["ModelLink"] | null;
             /** @description the light captures that the set is measured from */
-            shots: components["schemas"]["ShotsSpec"] | null;
+            captures: components["schemas"]["CapturesSpec"] | null;
             /**
              * Blended Of
              * @description names of the sets that it blends
@@ -5662,7 +5751,7 @@ export interface components {
         };
         /**
          * SetStep
-         * @description Undo or redo; `version` is the one the set was read at.
+         * @description Undo or redo; `version` is the version it is based on.
          */
         SetStep: {
             /** Version */
@@ -5670,7 +5759,7 @@ export interface components {
         };
         /**
          * SetUpdate
-         * @description A set's new definition; `version` is the one it was read at.
+         * @description New definition of a set; `version` is the version it is based on.
          */
         SetUpdate: {
             /** Version */
@@ -5703,7 +5792,7 @@ export interface components {
             };
             model?: components["schemas"]["ModelLink"] | null;
             /** @description null keeps the current value */
-            shots?: components["schemas"]["ShotsSpec"] | null;
+            captures?: components["schemas"]["CapturesSpec"] | null;
             /**
              * Amends
              * @description merges with the previous change into one undo step
@@ -5713,7 +5802,7 @@ export interface components {
         };
         /**
          * SheetRead
-         * @description How the tiles of a set lie: the grid that holds them, and its upper left place, v down.
+         * @description Layout of the UV tiles of a set: the grid, and its upper left position, v down.
          */
         SheetRead: {
             /** Numbers */
@@ -5726,91 +5815,6 @@ export interface components {
             columns: number;
             /** Rows */
             rows: number;
-        };
-        /**
-         * ShotSpec
-         * @description One picture of a surface, under one light.
-         */
-        ShotSpec: {
-            /** Source */
-            source: string;
-            /** @default srgb */
-            encoding: components["schemas"]["Encoding"];
-            lamp: components["schemas"]["LampSpec"];
-            /**
-             * Told
-             * @description origin of the light direction
-             * @default hand
-             * @enum {string}
-             */
-            told: "ball" | "fit" | "guess" | "hand";
-            /**
-             * @default {
-             *       "right": 0,
-             *       "down": 0,
-             *       "turn": 0
-             *     }
-             */
-            placement: components["schemas"]["PlacementSpec"];
-            /**
-             * Exposure
-             * @description in stops relative to the others
-             * @default 0
-             */
-            exposure: number;
-            /**
-             * Used
-             * @description false: excluded
-             * @default true
-             */
-            used: boolean;
-        };
-        /**
-         * ShotsSpec
-         * @description Pictures of one surface, and what is needed to measure it from them.
-         */
-        ShotsSpec: {
-            /** Shots */
-            shots: components["schemas"]["ShotSpec"][];
-            ball?: components["schemas"]["BallSpec"] | null;
-            /**
-             * White
-             * @description linear value of a white surface directly below a light of strength 1
-             * @default 1
-             */
-            white: number;
-            /**
-             * @default {
-             *       "red": 1,
-             *       "green": 1,
-             *       "blue": 1
-             *     }
-             */
-            tint: components["schemas"]["TintSpec"];
-            /**
-             * Mirrors
-             * @description reflectance at normal incidence, from highlights; null: 0.04 assumed
-             */
-            mirrors?: number | null;
-            /** @description source of white level and tint, if any */
-            grey?: components["schemas"]["GrayCardSpec"] | null;
-            /**
-             * Paper
-             * @description flat-field picture of plain paper, to correct vignetting
-             */
-            paper?: string | null;
-            /**
-             * Remarks
-             * @description results of the image analysis
-             * @default []
-             */
-            remarks: string[];
-            /**
-             * Light Remarks
-             * @description results of the last light estimation
-             * @default []
-             */
-            light_remarks: string[];
         };
         /**
          * Size
@@ -5845,7 +5849,7 @@ export interface components {
         };
         /**
          * SkippedRead
-         * @description A cell that a delivery leaves out, and why it can't be delivered.
+         * @description A skipped cell, and why it can't be delivered.
          */
         SkippedRead: {
             /** Set Id */
@@ -5897,7 +5901,7 @@ export interface components {
         };
         /**
          * SlotRead
-         * @description A further input that the user may choose.
+         * @description An additional input that the user may choose.
          */
         SlotRead: {
             /** Name */
@@ -5916,9 +5920,9 @@ export interface components {
         };
         /**
          * SourceCard
-         * @description One origin.
+         * @description One source.
          *
-         *     marks : what the words at the end of its files' names stand for; "packed" files by channel
+         *     marks : meaning of the words at the end of its file names; "packed" files by channel
          */
         SourceCard: {
             /** Name */
@@ -5954,7 +5958,7 @@ export interface components {
         };
         /**
          * SourceFactsRead
-         * @description File facts of a source.
+         * @description Facts about an imported file.
          */
         SourceFactsRead: {
             /** File Name */
@@ -5987,7 +5991,7 @@ export interface components {
         };
         /**
          * StaleFilesRead
-         * @description A stale cell: how many of its files would come out otherwise, and of how many.
+         * @description A stale cell, with the number of files that would change, out of all its files.
          */
         StaleFilesRead: {
             /** Set Id */
@@ -6001,7 +6005,7 @@ export interface components {
         };
         /**
          * SurfaceAccept
-         * @description Make a set of them; null is named by what the files' names share.
+         * @description Create a set; null: the name is taken from the file names.
          */
         SurfaceAccept: {
             /** Name */
@@ -6009,11 +6013,11 @@ export interface components {
         };
         /**
          * SurfaceRead
-         * @description Pictures of one surface under several lights, to be taken in as one set.
+         * @description Pictures of one surface with different lights, which can be imported as one set.
          *
-         *     shots : where each lay and was lit from; null while that is looked for, or where it cannot be
-         *         told
-         *     thumbnails : of the pictures, in their order
+         *     captures : placement and light of each picture; null while they are being estimated or if that
+         *     failed
+         *     thumbnails : in the order of the pictures
          */
         SurfaceRead: {
             /** Id */
@@ -6022,7 +6026,7 @@ export interface components {
             name: string;
             /** Ids */
             ids: number[];
-            shots: components["schemas"]["ShotsSpec"] | null;
+            captures: components["schemas"]["CapturesSpec"] | null;
             /** Error */
             error: string | null;
             /** Thumbnails */
@@ -6034,10 +6038,10 @@ export interface components {
         };
         /**
          * SurfaceSpec
-         * @description The physical side of the set; see `operations.Surface`.
+         * @description Physical properties of a set; see `operations.SurfaceContext`.
          *
-         *     In a set the width is that of its guide as it came in; `graph.geometry.geometry_of` says
-         *     what preparing makes of it.
+         *     In a set the width is that of the imported reference map; `graph.geometry.geometry_of` returns
+         *     the prepared one.
          */
         SurfaceSpec: {
             /**
@@ -6066,7 +6070,7 @@ export interface components {
         };
         /**
          * TargetFileRead
-         * @description A file that a target writes, by the name by which it is turned off.
+         * @description A file that a target writes, by the name used to exclude it.
          */
         TargetFileRead: {
             /** Name */
@@ -6188,7 +6192,7 @@ export interface components {
         };
         /**
          * TargetPreviewCreate
-         * @description A preset as it would be, and the set to try it on.
+         * @description A target, and the set to preview it with.
          */
         TargetPreviewCreate: {
             preset: components["schemas"]["TargetPreset"];
@@ -6202,7 +6206,7 @@ export interface components {
         };
         /**
          * TargetPreviewRead
-         * @description What a target would write of a set, or what is in the way.
+         * @description The files that a target would write for a set, or the reason why it can't.
          */
         TargetPreviewRead: {
             /** Files */
@@ -6218,7 +6222,7 @@ export interface components {
         };
         /**
          * TargetRead
-         * @description A target; `own` ones can be changed, `edition` is the one it was read at.
+         * @description A target; `own` ones can be edited, `edition` is their version.
          */
         TargetRead: {
             /**
@@ -6307,7 +6311,7 @@ export interface components {
         };
         /**
          * TargetUpdate
-         * @description An own target's new definition; `edition` is the one it was read at.
+         * @description New definition of a custom target; `edition` is the version it is based on.
          */
         TargetUpdate: {
             /** Edition */
@@ -6316,10 +6320,10 @@ export interface components {
         };
         /**
          * TexelsRead
-         * @description What stands before the values of a piece of a channel.
+         * @description Header of the texel values of a channel.
          *
-         *     width, height : of the whole channel; left, upper, columns, rows : of the piece
-         *     top : the largest code where the values are codes, else null: values in [0, 1]
+         *     width, height : of the whole channel; left, upper, columns, rows : of the excerpt
+         *     top : largest code if the values are codes, else null: values in [0, 1]
          *     planes : the states whose values follow, each `rows` x `columns` float32, little endian
          */
         TexelsRead: {
@@ -6342,7 +6346,7 @@ export interface components {
         };
         /**
          * TexturedModelRead
-         * @description A model of the user's for which a delivery has textures, by one of its targets.
+         * @description A model of the project for which a delivery has textures of one of its targets.
          */
         TexturedModelRead: {
             /** Model Id */
@@ -6386,7 +6390,8 @@ export interface components {
         };
         /**
          * TilingRead
-         * @description Whether a picture's borders meet: which, how visible each is (1 is as inside), in words.
+         * @description Tiling directions of a picture, the visibility of each seam (1 is invisible), and a
+         *     description.
          */
         TilingRead: {
             /** Wrap */
@@ -6435,7 +6440,7 @@ export interface components {
         };
         /**
          * TrayRead
-         * @description The sets of a project by name; undo and redo are the titles of what would be done.
+         * @description The sets of a project by name; undo and redo are the titles of the next steps.
          */
         TrayRead: {
             /** Rows */
@@ -6449,7 +6454,7 @@ export interface components {
         };
         /**
          * TrayRowRead
-         * @description One set in the list; everything else of it is told by `/api/v1/projects/{project}/sets`.
+         * @description One set in the list; `/api/v1/projects/{project}/sets` returns all details.
          */
         TrayRowRead: {
             /** Id */
@@ -6524,7 +6529,7 @@ export interface components {
         };
         /**
          * Undelete
-         * @description Bring back sets that were thrown away, under a free name.
+         * @description Restores deleted sets under a free name.
          */
         Undelete: {
             /**
@@ -6535,7 +6540,7 @@ export interface components {
         };
         /**
          * UnreadableRead
-         * @description A set that is left out because it cannot be read.
+         * @description A set that can't be read.
          */
         UnreadableRead: {
             /** Id */
@@ -6545,7 +6550,7 @@ export interface components {
         };
         /**
          * UseCard
-         * @description The source card that sets are said to come from: its name, licence and place.
+         * @description Sets the source card of sets: name, license and URL.
          */
         UseCard: {
             /**
@@ -6571,7 +6576,7 @@ export interface components {
         };
         /**
          * UvFactRead
-         * @description One thing to know of some UVs, with the figures that say so; `shown`: it has a picture.
+         * @description A property or problem of UVs with its measurement; `shown`: a picture is available.
          */
         UvFactRead: {
             /**
@@ -6591,7 +6596,7 @@ export interface components {
         };
         /**
          * UvRead
-         * @description What is to know of the UVs of a material; `count` islands, the largest are listed.
+         * @description The UVs of a material; `count` islands, of which the largest are listed.
          */
         UvRead: {
             /** Side */
@@ -6607,7 +6612,7 @@ export interface components {
         };
         /**
          * VocabularyRead
-         * @description Everything at once; it never changes while the server runs.
+         * @description All declarations; constant while the server runs.
          */
         VocabularyRead: {
             /**
@@ -6634,7 +6639,7 @@ export interface components {
         };
         /**
          * WatchedFolderCreate
-         * @description A folder to take pictures from; `watching` also what comes and changes later.
+         * @description A folder to import; `watching` also imports later changes.
          */
         WatchedFolderCreate: {
             /** Path */
@@ -6647,9 +6652,9 @@ export interface components {
         };
         /**
          * WatchedFolderRead
-         * @description A folder of the server.
+         * @description A folder on the server.
          *
-         *     `read_at` is null before the first look; `problem` says why it cannot be looked at.
+         *     `read_at` is null before it was first read; `problem` is the reason if it can't be read.
          */
         WatchedFolderRead: {
             /** Id */
@@ -6680,7 +6685,7 @@ export interface components {
         };
         /**
          * WebhookCallRead
-         * @description A call that was made. `state` is that of its message now.
+         * @description A call. `state` is the current state of its message.
          */
         WebhookCallRead: {
             /** Id */
@@ -6724,7 +6729,7 @@ export interface components {
         };
         /**
          * WebhookChange
-         * @description Pause a webhook, or resume it and send what waits.
+         * @description Pause a webhook, or resume it and send waiting messages.
          */
         WebhookChange: {
             /** Paused */
@@ -6732,7 +6737,7 @@ export interface components {
         };
         /**
          * WebhookCreate
-         * @description An address that gets a signed message when a delivery has ended.
+         * @description A URL that receives a signed message when a delivery ends.
          */
         WebhookCreate: {
             /** Url */
@@ -6745,7 +6750,7 @@ export interface components {
         };
         /**
          * WebhookRead
-         * @description A webhook; its secret is only in the answer that creates it.
+         * @description A webhook; its secret is only returned when it is created.
          */
         WebhookRead: {
             /** Id */
@@ -7755,7 +7760,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SeamWaysRead"];
+                    "application/json": components["schemas"]["SeamMethodsRead"];
                 };
             };
             404: components["responses"]["NotFound"];
@@ -10191,7 +10196,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ShotsSpec"];
+                    "application/json": components["schemas"]["CapturesSpec"];
                 };
             };
             404: components["responses"]["NotFound"];

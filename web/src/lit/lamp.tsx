@@ -3,9 +3,9 @@ import { useRef } from "react";
 
 export interface Light {
   /** Degrees around, 0 right, 90 towards the top. */
-  around: number;
+  azimuth: number;
   /** Degrees above the surface. */
-  up: number;
+  elevation: number;
 }
 
 const RADIUS = 27;
@@ -13,9 +13,9 @@ const DOT = 6;
 
 export function Lamp({ light, onTurn }: { light: Light; onTurn: (light: Light) => void }) {
   const dial = useRef<HTMLDivElement>(null);
-  const reach = Math.cos((light.up * Math.PI) / 180) * (RADIUS - DOT);
-  const x = RADIUS + reach * Math.cos((light.around * Math.PI) / 180);
-  const y = RADIUS - reach * Math.sin((light.around * Math.PI) / 180);
+  const reach = Math.cos((light.elevation * Math.PI) / 180) * (RADIUS - DOT);
+  const x = RADIUS + reach * Math.cos((light.azimuth * Math.PI) / 180);
+  const y = RADIUS - reach * Math.sin((light.azimuth * Math.PI) / 180);
 
   function point(event: React.PointerEvent) {
     const box = dial.current?.getBoundingClientRect();
@@ -24,8 +24,8 @@ export function Lamp({ light, onTurn }: { light: Light; onTurn: (light: Light) =
     const above = box.top + RADIUS - event.clientY;
     const share = Math.min(1, Math.hypot(right, above) / (RADIUS - DOT));
     onTurn({
-      around: Math.round(((Math.atan2(above, right) * 180) / Math.PI + 360) % 360),
-      up: Math.max(4, Math.round((Math.acos(share) * 180) / Math.PI)),
+      azimuth: Math.round(((Math.atan2(above, right) * 180) / Math.PI + 360) % 360),
+      elevation: Math.max(4, Math.round((Math.acos(share) * 180) / Math.PI)),
     });
   }
 
@@ -35,10 +35,10 @@ export function Lamp({ light, onTurn }: { light: Light; onTurn: (light: Light) =
       role="slider"
       tabIndex={0}
       aria-label="Light"
-      aria-valuenow={light.around}
+      aria-valuenow={light.azimuth}
       aria-valuemin={0}
       aria-valuemax={359}
-      aria-valuetext={`azimuth ${light.around}°, elevation ${light.up}°`}
+      aria-valuetext={`azimuth ${light.azimuth}°, elevation ${light.elevation}°`}
       title="Drag to move the light, or use the arrow keys"
       className="absolute bottom-2.5 right-2.5 touch-none rounded-full border border-sheet/70 bg-ink/70"
       style={{ width: RADIUS * 2, height: RADIUS * 2 }}
@@ -57,8 +57,8 @@ export function Lamp({ light, onTurn }: { light: Light; onTurn: (light: Light) =
         if (!turn) return;
         event.preventDefault();
         onTurn({
-          around: (light.around + (turn[0] ?? 0) + 360) % 360,
-          up: Math.min(90, Math.max(4, light.up + (turn[1] ?? 0))),
+          azimuth: (light.azimuth + (turn[0] ?? 0) + 360) % 360,
+          elevation: Math.min(90, Math.max(4, light.elevation + (turn[1] ?? 0))),
         });
       }}
     >

@@ -20,7 +20,7 @@ export default function LitPair({ sides, surface, aspect }: Props) {
   const eye = useMemo(() => new Eye(), []);
   const [shape, setShape] = useState<Shape>(surface.wrap ? "sphere" : "plane");
   const environment = useEnvironment();
-  const [light, setLight] = useState<Light>({ around: 128, up: 42 });
+  const [light, setLight] = useState<Light>({ azimuth: 128, elevation: 42 });
   const common = { shape, around: environment.view, light, surface, aspect, eye };
   return (
     <div>

@@ -224,7 +224,7 @@ function LitWindow({ pictures, before, surface, aspect, model, waiting }: Props)
         </Button>
       </div>
       <output className="absolute right-2.5 bottom-19 rounded-sm bg-ink/85 px-1.5 text-note text-sheet figures">
-        {light.around}° · {light.up}°
+        {light.azimuth}° · {light.elevation}°
       </output>
       <TurnRing turn={environment.turn} onTurn={setTurn} />
       <Lamp light={light} onTurn={turnLamp} />

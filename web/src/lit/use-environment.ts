@@ -61,5 +61,5 @@ export function lampAt([x, y, z]: [number, number, number], turn: number): Light
   const near = -Math.sin(angle) * x + Math.cos(angle) * z;
   const around = Math.round((Math.atan2(y, right) * 180) / Math.PI);
   const up = Math.round((Math.asin(Math.min(1, Math.max(-1, near))) * 180) / Math.PI);
-  return { around: (around + 360) % 360, up: Math.max(4, up) };
+  return { azimuth: (around + 360) % 360, elevation: Math.max(4, up) };
 }

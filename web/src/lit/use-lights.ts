@@ -5,7 +5,7 @@ import { lampAt, useEnvironment } from "./use-environment";
 
 export function useLights() {
   const environment = useEnvironment();
-  const [byHand, setByHand] = useState<Light>({ around: 128, up: 42 });
+  const [byHand, setByHand] = useState<Light>({ azimuth: 128, elevation: 42 });
   const [follows, setFollows] = useState(true);
   const { brightest } = environment.chosen;
   const light = follows && brightest ? lampAt(brightest, environment.turn) : byHand;

@@ -7,7 +7,7 @@ const CHIP = 26;
 const RINGS = [30, 60];
 
 interface Props {
-  shots: readonly ShotSpec[];
+  captures: readonly ShotSpec[];
   /** CSS pixels across. */
   size: number;
   chosen?: string | undefined;
@@ -17,12 +17,12 @@ interface Props {
   onCommit?: (source: string, to: Towards) => void;
 }
 
-export function LightDome({ shots, size, chosen, onChoose, onMove, onCommit }: Props) {
+export function LightDome({ captures, size, chosen, onChoose, onMove, onCommit }: Props) {
   const disc = useRef<HTMLDivElement>(null);
   const radius = size / 2 - CHIP / 2;
   const read = (event: React.PointerEvent): Towards => {
     const box = disc.current?.getBoundingClientRect();
-    if (!box) return { around: 0, up: 90 };
+    if (!box) return { azimuth: 0, elevation: 90 };
     return towardsOf([
       (event.clientX - box.left - size / 2) / radius,
       (event.clientY - box.top - size / 2) / radius,
@@ -32,12 +32,12 @@ export function LightDome({ shots, size, chosen, onChoose, onMove, onCommit }: P
     <div ref={disc} className="relative shrink-0" style={{ width: size, height: size }}>
       <svg viewBox={`0 0 ${size} ${size}`} className="absolute inset-0" aria-hidden="true">
         <circle cx={size / 2} cy={size / 2} r={radius} className="fill-sheet stroke-rule" />
-        {RINGS.map((up) => (
+        {RINGS.map((elevation) => (
           <circle
-            key={up}
+            key={elevation}
             cx={size / 2}
             cy={size / 2}
-            r={radius * Math.cos((up * Math.PI) / 180)}
+            r={radius * Math.cos((elevation * Math.PI) / 180)}
             className="fill-none stroke-rule"
             strokeDasharray="2 4"
           />
@@ -49,7 +49,7 @@ export function LightDome({ shots, size, chosen, onChoose, onMove, onCommit }: P
           height={10}
           className="fill-none stroke-second/60"
         />
-        {shots.map((one) => {
+        {captures.map((one) => {
           const [x, y] = placeOf(one.lamp);
           return (
             <line
@@ -63,7 +63,7 @@ export function LightDome({ shots, size, chosen, onChoose, onMove, onCommit }: P
           );
         })}
       </svg>
-      {shots.map((one, n) => (
+      {captures.map((one, n) => (
         <Chip
           key={one.source}
           shot={one}
@@ -118,7 +118,7 @@ function Chip({ shot, name, at, chosen, read, onChoose, onMove, onCommit }: Chip
       aria-label={name}
       aria-valuemin={0}
       aria-valuemax={360}
-      aria-valuenow={shot.lamp.around}
+      aria-valuenow={shot.lamp.azimuth}
       aria-valuetext={`${inWords(shot.lamp)}${shot.used ? "" : ", excluded"}`}
       title={`${name}, ${inWords(shot.lamp)}: drag to set the light direction; arrow keys change azimuth and elevation`}
       className={`${look} cursor-grab touch-none active:cursor-grabbing`}
@@ -152,7 +152,9 @@ function Chip({ shot, name, at, chosen, read, onChoose, onMove, onCommit }: Chip
         }[event.key];
         if (!turn) return;
         event.preventDefault();
-        onCommit(withAngles(shot.lamp.around + (turn[0] ?? 0), shot.lamp.up + (turn[1] ?? 0)));
+        onCommit(
+          withAngles(shot.lamp.azimuth + (turn[0] ?? 0), shot.lamp.elevation + (turn[1] ?? 0)),
+        );
       }}
     >
       {picture}

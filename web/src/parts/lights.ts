@@ -1,36 +1,36 @@
 // Where lights are, seen from above: the dome over a surface drawn as a disc.
-import type { ShotsSpec } from "@/api/client";
+import type { CapturesSpec } from "@/api/client";
 
 export interface Towards {
   /** Degrees from the right over the top. */
-  around: number;
+  azimuth: number;
   /** Degrees above the surface. */
-  up: number;
+  elevation: number;
 }
 
 /** Degrees that no lamp is lower than: one in the surface lights nothing. */
 export const LOWEST = 2;
 
 /** A place on the disc, from -1 to 1, x to the right and y down. */
-export function placeOf({ around, up }: Towards): [number, number] {
-  const turn = (around * Math.PI) / 180;
-  const out = Math.cos((up * Math.PI) / 180);
+export function placeOf({ azimuth, elevation }: Towards): [number, number] {
+  const turn = (azimuth * Math.PI) / 180;
+  const out = Math.cos((elevation * Math.PI) / 180);
   return [Math.cos(turn) * out, -Math.sin(turn) * out];
 }
 
 /** The light that is drawn at a place; beyond the rim it is as low as can be. */
 export function towardsOf([x, y]: [number, number]): Towards {
   const out = Math.min(Math.hypot(x, y), Math.cos((LOWEST * Math.PI) / 180));
-  const around = (Math.atan2(-y, x) * 180) / Math.PI;
-  return withAngles(around, (Math.acos(out) * 180) / Math.PI);
+  const azimuth = (Math.atan2(-y, x) * 180) / Math.PI;
+  return withAngles(azimuth, (Math.acos(out) * 180) / Math.PI);
 }
 
 /** To tenths of a degree, within what there is. */
-export function withAngles(around: number, up: number): Towards {
-  const turned = Math.round((((around % 360) + 360) % 360) * 10) / 10;
+export function withAngles(azimuth: number, elevation: number): Towards {
+  const turned = Math.round((((azimuth % 360) + 360) % 360) * 10) / 10;
   return {
-    around: turned === 360 ? 0 : turned,
-    up: Math.min(90, Math.max(LOWEST, Math.round(up * 10) / 10)),
+    azimuth: turned === 360 ? 0 : turned,
+    elevation: Math.min(90, Math.max(LOWEST, Math.round(elevation * 10) / 10)),
   };
 }
 
@@ -42,13 +42,13 @@ export function awayInWords(distance: number | null | undefined): string {
 const SIDES = ["right", "upper right", "top", "upper left", "left", "lower left", "bottom"];
 
 /** In words: "from the upper left, 48° up". */
-export function inWords({ around, up }: Towards): string {
-  if (up > 80) return `from above, elevation ${Math.round(up)}°`;
-  const side = [...SIDES, "lower right"][Math.round(around / 45) % 8];
-  return `from the ${side} (azimuth ${Math.round(around)}°), elevation ${Math.round(up)}°`;
+export function inWords({ azimuth, elevation }: Towards): string {
+  if (elevation > 80) return `from above, elevation ${Math.round(elevation)}°`;
+  const side = [...SIDES, "lower right"][Math.round(azimuth / 45) % 8];
+  return `from the ${side} (azimuth ${Math.round(azimuth)}°), elevation ${Math.round(elevation)}°`;
 }
 
 /** Result of the light estimation. */
-export function allRemarks(shots: ShotsSpec): string[] {
-  return [...(shots.remarks ?? []), ...(shots.light_remarks ?? [])];
+export function allRemarks(captures: CapturesSpec): string[] {
+  return [...(captures.remarks ?? []), ...(captures.light_remarks ?? [])];
 }

@@ -46,8 +46,8 @@ def change_set(set_id: int, body: SetUpdate, context: ContextDep) -> SetRead:
     )
     if "model" not in body.model_fields_set:
         changed = changed.model_copy(update={"model": kept.model})
-    if changed.shots is None:
-        changed = changed.model_copy(update={"shots": kept.shots})
+    if changed.captures is None:
+        changed = changed.model_copy(update={"captures": kept.captures})
     return read_set(sets.change(context, set_id, body.version, changed, amends=body.amends))
 
 

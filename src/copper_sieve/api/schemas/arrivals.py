@@ -16,7 +16,7 @@ from copper_sieve.services.arrival_table import Arrival, Offer
 from copper_sieve.services.arrivals import ImportTable
 from copper_sieve.services.capture_groups import CaptureGroup
 
-Said = Literal["guess", "card", "you"]
+Said = Literal["detected", "card", "user"]
 
 
 class ChannelRead(ResponseModel):
@@ -80,7 +80,7 @@ class CardOffer(ResponseModel):
 class SurfaceRead(ResponseModel):
     """Pictures of one surface with different lights, which can be imported as one set.
 
-    shots : placement and light of each picture; null while they are being estimated or if that
+    captures : placement and light of each picture; null while they are being estimated or if that
     failed
     thumbnails : in the order of the pictures
     """
@@ -88,7 +88,7 @@ class SurfaceRead(ResponseModel):
     id: int
     name: str
     ids: list[int]
-    shots: CapturesSpec | None
+    captures: CapturesSpec | None
     error: str | None
     thumbnails: list[str]
     width: int
@@ -229,7 +229,7 @@ def read_table(table: ImportTable) -> IntakeRead:
 def _surface(one: CaptureGroup) -> SurfaceRead:
     first = one.files[0].facts
     return SurfaceRead(
-        id=one.id, name=one.name, ids=[file.id for file in one.files], shots=one.shots,
+        id=one.id, name=one.name, ids=[file.id for file in one.files], captures=one.captures,
         error=one.error, width=first.width, height=first.height,
         thumbnails=[f"/api/v1/sources/{file.sha256}/thumbnail.png" for file in one.files],
     )  # fmt: skip

@@ -191,8 +191,8 @@ def read_preview(found: Previewed) -> PreviewRead:
     if geometry.guide:
         (kind, definition), (width, height) = geometry.guide, geometry.source
         shown = geometry.photo.source if geometry.photo else ""
-        if geometry.shots and not shown:
-            shown = geometry.shots.used[0].source if geometry.shots.used else ""
+        if geometry.captures and not shown:
+            shown = geometry.captures.used[0].source if geometry.captures.used else ""
         guide = GuideRead(
             kind=kind, definition=definition, source=shown, width=width, height=height
         )

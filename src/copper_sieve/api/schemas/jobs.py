@@ -39,7 +39,7 @@ class JobResultRead(ResponseModel):
     title: str | None = Field(default=None, description="title of the imported project")
     sets: int | None = Field(default=None, description="number of sets in the imported project")
     report: ImportReportRead | None = None
-    shots: CapturesSpec | None = Field(
+    captures: CapturesSpec | None = Field(
         default=None, description="light captures with new light directions"
     )
 

@@ -17,12 +17,12 @@ class LightsQuery(RequestModel):
 
     how : from the ball at its current position; estimated from the pictures alone; or refined from
     the current lights
-    up : elevation in degrees of lights in a ring, for estimation
+    elevation : elevation in degrees of lights in a ring, for estimation
     """
 
-    how: Literal["ball", "guess", "fit"]
+    how: Literal["ball", "estimated", "refined"]
     ball: BallSpec | None = None
-    up: float | None = Field(default=None, ge=5, le=85)
+    elevation: float | None = Field(default=None, ge=5, le=85)
     draft: Draft | None = None
 
     @model_validator(mode="after")

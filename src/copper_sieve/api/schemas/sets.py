@@ -93,7 +93,7 @@ class SetRead(ResponseModel):
         description="its tiles; width and height cover all tiles together"
     )
     model: ModelLink | None = Field(description="the linked model")
-    shots: CapturesSpec | None = Field(
+    captures: CapturesSpec | None = Field(
         description="the light captures that the set is measured from"
     )
     blended_of: dict[PartName, str] = Field(description="names of the sets that it blends")
@@ -116,7 +116,7 @@ class SetUpdate(RequestModel):
     maps: dict[MapKind, MapDefinition]
     shelf: dict[MapKind, list[MapDefinition]] = Field(default_factory=dict)
     model: ModelLink | None = None
-    shots: CapturesSpec | None = Field(default=None, description="null keeps the current value")
+    captures: CapturesSpec | None = Field(default=None, description="null keeps the current value")
     amends: bool = Field(
         default=False, description="merges with the previous change into one undo step"
     )
@@ -135,7 +135,7 @@ class Draft(RequestModel):
     prepare: Preparation = Preparation()
     maps: dict[MapKind, MapDefinition]
     model: ModelLink | None = None
-    shots: CapturesSpec | None = Field(default=None, description="null keeps the current value")
+    captures: CapturesSpec | None = Field(default=None, description="null keeps the current value")
 
 
 class SourceFactsRead(ResponseModel):
@@ -200,7 +200,7 @@ def read_set(view: SetView) -> SetRead:
         origin=view.texture_set.origin,
         sheet=read_sheet(view.geometry.sheet),
         model=view.texture_set.model,
-        shots=view.texture_set.shots,
+        captures=view.texture_set.captures,
         readiness=dict(view.readiness),
         blended_of={name: part.texture_set.name for name, part in view.texture_set.parts.items()},
         can_undo=view.can_undo,
@@ -220,5 +220,5 @@ def draft_set(name: str, draft: Draft | SetUpdate) -> SetDefinition:
         maps=draft.maps,
         shelf={kind: tuple(ways) for kind, ways in shelf.items() if ways},
         model=draft.model,
-        shots=draft.shots,
+        captures=draft.captures,
     )

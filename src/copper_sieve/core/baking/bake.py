@@ -20,7 +20,7 @@ def bake(
     mesh: Mesh,
     wanted: Iterable[str],
     options: BakeOptions | None = None,
-    detailed: Mesh | None = None,
+    high_poly: Mesh | None = None,
     cage: Mesh | None = None,
     *,
     material: str | None = None,
@@ -30,7 +30,7 @@ def bake(
     """Take maps from a model: from itself, or from a detailed version of it.
 
     mesh : the model with the UVs that are drawn
-    detailed : where it lies in front of `mesh`, all is taken from it
+    high_poly : where it lies in front of `mesh`, all is taken from it
     cage : a copy of `mesh` with its corners moved out, where rays to the detailed model start
     material : only its triangles are drawn; the others are still there
     Progress is 0 to 1. Raises MeshError (no UVs in this tile, a cage that does not fit),
@@ -38,7 +38,7 @@ def bake(
     See also `bake_tiles`.
     """
     options = options or BakeOptions()
-    ground = _ground(mesh, wanted, options, detailed, cage, material)
+    ground = _ground(mesh, wanted, options, high_poly, cage, material)
     return _all_of(ground, [options.tile], on_progress, is_cancelled)[0]
 
 
@@ -47,7 +47,7 @@ def bake_tiles(  # noqa: PLR0917
     wanted: Iterable[str],
     tiles: Sequence[int],
     options: BakeOptions | None = None,
-    detailed: Mesh | None = None,
+    high_poly: Mesh | None = None,
     cage: Mesh | None = None,
     *,
     material: str | None = None,
@@ -59,7 +59,7 @@ def bake_tiles(  # noqa: PLR0917
     Heights of all tiles have one range. All of them are in memory at a time.
     """
     options = options or BakeOptions()
-    ground = _ground(mesh, wanted, options, detailed, cage, material)
+    ground = _ground(mesh, wanted, options, high_poly, cage, material)
     places = [place_of_tile(number) for number in tiles]
     return dict(zip(tiles, _all_of(ground, places, on_progress, is_cancelled), strict=True))
 
@@ -68,13 +68,13 @@ def _ground(  # noqa: PLR0917
     mesh: Mesh,
     wanted: Iterable[str],
     options: BakeOptions,
-    detailed: Mesh | None,
+    high_poly: Mesh | None,
     cage: Mesh | None,
     material: str | None,
 ) -> BakeInputs:
     names = list(dict.fromkeys(wanted))
-    _check(mesh, names, options, detailed)
-    return BakeInputs(mesh, names, options, detailed, cage, material)
+    _check(mesh, names, options, high_poly)
+    return BakeInputs(mesh, names, options, high_poly, cage, material)
 
 
 def _all_of(
@@ -99,15 +99,15 @@ def _all_of(
     return [replace(work.finished(whole), seconds=work.seconds) for work in works]
 
 
-def _check(mesh: Mesh, names: list[str], options: BakeOptions, detailed: Mesh | None) -> None:
+def _check(mesh: Mesh, names: list[str], options: BakeOptions, high_poly: Mesh | None) -> None:
     for name in names:
         if name not in BAKED_MAPS:
             raise ParameterError(
                 f"unknown map {name}. Maps that can be baked: {', '.join(BAKED_MAPS)}"
             )
-        if BAKED_MAPS[name].detail_only and detailed is None:
+        if BAKED_MAPS[name].detail_only and high_poly is None:
             raise ParameterError(f"{name} requires a high-poly model")
-        if name == "base_color" and detailed is not None and detailed.colors is None:
+        if name == "base_color" and high_poly is not None and high_poly.colors is None:
             raise ParameterError(
                 "the high-poly model has no vertex colors. Export it with vertex colors"
             )

@@ -42,30 +42,30 @@ class BakeInputs:
         mesh: Mesh,
         names: list[str],
         options: BakeOptions,
-        detailed: Mesh | None,
+        high_poly: Mesh | None,
         cage: Mesh | None,
         material: str | None,
     ) -> None:
-        self.names, self.options, self.has_detail = names, options, detailed is not None
+        self.names, self.options, self.has_detail = names, options, high_poly is not None
         self.uv: Float = mesh.uvs[options.uv_set]
         if material is not None:
             self.uv = np.where(mesh.is_of(material)[:, None, None], self.uv, _NOWHERE)
-        self.measures = ModelSampler(mesh, names, options, detailed)
-        rays = detailed is not None and cage is None and not options.same_uvs
+        self.measures = ModelSampler(mesh, names, options, high_poly)
+        rays = high_poly is not None and cage is None and not options.match_by_uvs
         self.offset = options.offset if rays else None
         self._cage: Cage | None = None
         self._same: UvMatch | None = None
         self._groups: list[MatchedParts] = []
-        if detailed is not None:
-            self._prepare_detail(mesh, detailed, cage, material)
+        if high_poly is not None:
+            self._prepare_detail(mesh, high_poly, cage, material)
 
     def _prepare_detail(
-        self, mesh: Mesh, detailed: Mesh, cage: Mesh | None, material: str | None
+        self, mesh: Mesh, high_poly: Mesh, cage: Mesh | None, material: str | None
     ) -> None:
-        self._groups = match_parts(mesh, detailed, self.options.by_name)
-        if self.options.same_uvs:
+        self._groups = match_parts(mesh, high_poly, self.options.match_by_name)
+        if self.options.match_by_uvs:
             how = (self.options, material)
-            self._same = UvMatch(mesh, self.uv, detailed, self._groups, *how)
+            self._same = UvMatch(mesh, self.uv, high_poly, self._groups, *how)
             return
         if cage is not None:
             self._cage = Cage.by_model(mesh, cage)
@@ -73,16 +73,23 @@ class BakeInputs:
         if self.offset is None:
             self.offset = cached_by_mesh(
                 "offset",
-                [mesh.positions, mesh.materials, mesh.uvs[self.options.uv_set], detailed.positions],
-                lambda: self._measured_offset(mesh, detailed),
+                [
+                    mesh.positions,
+                    mesh.materials,
+                    mesh.uvs[self.options.uv_set],
+                    high_poly.positions,
+                ],
+                lambda: self._measured_offset(mesh, high_poly),
                 material,
                 mesh.material_names,
             )
         self._cage = Cage.by_offset(mesh, self.offset)
 
-    def _measured_offset(self, mesh: Mesh, detailed: Mesh) -> float:
+    def _measured_offset(self, mesh: Mesh, high_poly: Mesh) -> float:
         drawn = self.uv - np.floor(self.uv.mean(1, keepdims=True))  # all tiles over each other
-        return default_offset(mesh, detailed, SurfaceSamples.of(rasterize(drawn, _PROBES, _PROBES)))
+        return default_offset(
+            mesh, high_poly, SurfaceSamples.of(rasterize(drawn, _PROBES, _PROBES))
+        )
 
     def drawn(self, place: tuple[int, int], sample: tuple[float, float]) -> list[Rasterization]:
         """Where the detailed model lies in a tile, if that is told by its UVs."""
@@ -97,7 +104,7 @@ class BakeInputs:
             yield places, places
             return
         for n, group in enumerate(self._groups):
-            some = places.chosen(group.simple[places.triangles])
+            some = places.chosen(group.low_poly[places.triangles])
             if not len(some):
                 continue
             if self._cage:

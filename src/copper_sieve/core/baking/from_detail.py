@@ -60,46 +60,47 @@ class Cage:
 
 @dataclass(frozen=True, slots=True)
 class MatchedParts:
-    """Parts that belong together: rays from `simple` triangles meet those of `scene` only.
+    """Parts that belong together: rays from `low_poly` triangles meet those of `scene` only.
 
-    simple : (T,) bool of the simple model; triangles : what each of the scene's is in the detailed
+    low_poly : (T,) bool of the simple model; triangles : what each of the scene's is in the
+    detailed
     one
     """
 
-    simple: NDArray[np.bool_]
+    low_poly: NDArray[np.bool_]
     scene: RayScene
     triangles: Ids
 
 
-def match_parts(simple: Mesh, detailed: Mesh, by_name: bool) -> list[MatchedParts]:
+def match_parts(low_poly: Mesh, high_poly: Mesh, match_by_name: bool) -> list[MatchedParts]:
     """Return pairs of part groups with the same name except for suffixes such as low and high.
 
-    Parts without a partner use the whole high-poly model; so do all without `by_name`.
+    Parts without a partner use the whole high-poly model; so do all without `match_by_name`.
     """
     return cached_by_mesh(
-        "groups", [simple.positions, simple.parts, detailed.positions, detailed.parts],
-        lambda: list(_groups(simple, detailed, by_name)), by_name, simple.part_names,
-        detailed.part_names,
+        "groups", [low_poly.positions, low_poly.parts, high_poly.positions, high_poly.parts],
+        lambda: list(_groups(low_poly, high_poly, match_by_name)), match_by_name, low_poly.part_names,
+        high_poly.part_names,
     )  # fmt: skip
 
 
-def _groups(simple: Mesh, detailed: Mesh, by_name: bool) -> Iterator[MatchedParts]:
-    left = np.ones(simple.count, dtype=bool)
-    every = np.arange(detailed.count, dtype=np.int32)
-    if by_name:
-        partners = {_stem(name): [] for name in simple.part_names}  # type: dict[str, list[int]]
-        for n, name in enumerate(detailed.part_names):
+def _groups(low_poly: Mesh, high_poly: Mesh, match_by_name: bool) -> Iterator[MatchedParts]:
+    left = np.ones(low_poly.count, dtype=bool)
+    every = np.arange(high_poly.count, dtype=np.int32)
+    if match_by_name:
+        partners = {_stem(name): [] for name in low_poly.part_names}  # type: dict[str, list[int]]
+        for n, name in enumerate(high_poly.part_names):
             if _stem(name) in partners:
                 partners[_stem(name)].append(n)
         for stem, those in partners.items():
-            own = [n for n, name in enumerate(simple.part_names) if _stem(name) == stem]
-            which = np.isin(simple.parts, own)
+            own = [n for n, name in enumerate(low_poly.part_names) if _stem(name) == stem]
+            which = np.isin(low_poly.parts, own)
             if those and which.any():
-                inside = np.isin(detailed.parts, those)
+                inside = np.isin(high_poly.parts, those)
                 left &= ~which
-                yield MatchedParts(which, RayScene(detailed.positions[inside]), every[inside])
+                yield MatchedParts(which, RayScene(high_poly.positions[inside]), every[inside])
     if left.any():
-        yield MatchedParts(left, scene_of(detailed), every)
+        yield MatchedParts(left, scene_of(high_poly), every)
 
 
 def _stem(name: str) -> str:
@@ -150,15 +151,15 @@ def _is_front(ray: Float, way: Any) -> bool:
     return bool(ray[12] * way[0] + ray[13] * way[1] + ray[14] * way[2] <= 0)
 
 
-def default_offset(simple: Mesh, detailed: Mesh, some: SurfaceSamples) -> float:
+def default_offset(low_poly: Mesh, high_poly: Mesh, some: SurfaceSamples) -> float:
     """Metres by which the cage has to be off so that nearly all of `some` places find the detail.
 
     Looked for within a tenth of the model's size, both ways along the normals; half as much again.
     """
-    widest = _WIDEST * max(simple.extent, 1e-9)
-    cage = Cage.by_offset(simple, widest)
-    scene = scene_of(detailed)
-    points = blend_attributes(simple.positions, some.triangles, some.weights)
+    widest = _WIDEST * max(low_poly.extent, 1e-9)
+    cage = Cage.by_offset(low_poly, widest)
+    scene = scene_of(high_poly)
+    points = blend_attributes(low_poly.positions, some.triangles, some.weights)
     ways = blend_attributes(cage.ways * np.float32(0.5), some.triangles, some.weights)
     away = np.full(len(points), np.inf, dtype=np.float32)
     room = RayMemory((len(points) + _BLOCK - 1) // _BLOCK)

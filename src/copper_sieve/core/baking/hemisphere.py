@@ -21,7 +21,7 @@ def openness(  # noqa: PLR0917
     at: Surroundings,
     texels: Texels,
     rays: int,
-    reach: float,
+    max_distance: float,
     step: float,
     floor: float | None = None,
 ) -> tuple[Float, Float]:
@@ -39,7 +39,7 @@ def openness(  # noqa: PLR0917
     shares = np.empty((count, 1), dtype=np.float32)
     directions = np.empty((count, 3), dtype=np.float32)
     _open(
-        scene.handle, room.base, at.lifted, at.normals, at.flat, texels, _pattern(rays), reach,
+        scene.handle, room.base, at.lifted, at.normals, at.flat, texels, _pattern(rays), max_distance,
         step, _NO_FLOOR if floor is None else floor, shares, directions,
     )  # fmt: skip
     return shares, directions
@@ -50,14 +50,14 @@ def thickness(  # noqa: PLR0917
     at: Surroundings,
     texels: Texels,
     rays: int,
-    reach: float,
+    max_distance: float,
     step: float,
 ) -> Float:
-    """How thick the model is under the surface, metres, (N, 1) float32, `reach` at most.
+    """How thick the model is under the surface, metres, (N, 1) float32, `max_distance` at most.
 
     Rays go inwards, cosine-weighted; the depth of what they meet is measured along the normal. So a
     slab has its own thickness whatever their number, a sphere its radius. Where a ray meets nothing
-    the model is open there, and `reach` counts.
+    the model is open there, and `max_distance` counts.
     """
     count = len(texels)
     blocks = (count + _BLOCK - 1) // _BLOCK
@@ -71,7 +71,7 @@ def thickness(  # noqa: PLR0917
         at.flat,
         texels,
         _pattern(rays),
-        reach,
+        max_distance,
         step,
         out,
     )
@@ -123,7 +123,7 @@ def _turned(n: Any, x: float, y: float, z: float) -> tuple[float, float, float]:
 @njit(parallel=True, cache=True, nogil=True)
 def _open(  # noqa: PLR0917
     scene: int, base: int, positions: Float, normals: Float, flat: Float, texels: Texels,
-    pattern: Float, reach: float, step: float, floor: float, shares: Float, directions: Float,
+    pattern: Float, max_distance: float, step: float, floor: float, shares: Float, directions: Float,
 ) -> None:  # fmt: skip
     count, rays = len(positions), len(pattern)
     for block in prange((count + _BLOCK - 1) // _BLOCK):
@@ -137,9 +137,9 @@ def _open(  # noqa: PLR0917
             for k in range(rays):
                 x, y, z = _cosine(pattern, k, first, cosine, sine)
                 x, y, z = _turned(normals[n], x, y, z)
-                if y < 0 and origin[1] + reach * y < floor:
+                if y < 0 and origin[1] + max_distance * y < floor:
                     continue
-                aim(ray, bits, origin, (x, y, z), 0.0, reach)
+                aim(ray, bits, origin, (x, y, z), 0.0, max_distance)
                 if not is_blocked(scene, address, ray):
                     free += 1
                     sx, sy, sz = sx + x, sy + y, sz + z
@@ -151,7 +151,7 @@ def _open(  # noqa: PLR0917
 @njit(parallel=True, cache=True, nogil=True)
 def _inwards(  # noqa: PLR0917
     scene: int, base: int, positions: Float, normals: Float, flat: Float, texels: Texels,
-    pattern: Float, reach: float, step: float, out: Float,
+    pattern: Float, max_distance: float, step: float, out: Float,
 ) -> None:  # fmt: skip
     count, rays = len(positions), len(pattern)
     for block in prange((count + _BLOCK - 1) // _BLOCK):
@@ -166,7 +166,7 @@ def _inwards(  # noqa: PLR0917
                 x, y, z = _cosine(pattern, k, first, cosine, sine)
                 across = z
                 x, y, z = _turned(normals[n], x, y, z)
-                aim(ray, bits, origin, (-x, -y, -z), 0.0, reach / max(across, 1e-6))
+                aim(ray, bits, origin, (-x, -y, -z), 0.0, max_distance / max(across, 1e-6))
                 found = first_hit(scene, address, bits)
-                depth += min(reach, (ray[8] + step) * across) if found else reach
+                depth += min(max_distance, (ray[8] + step) * across) if found else max_distance
             out[n, 0] = depth / rays

@@ -33,23 +33,23 @@ class ModelSampler:
     """
 
     def __init__(
-        self, simple: Mesh, names: list[str], options: BakeOptions, detailed: Mesh | None
+        self, low_poly: Mesh, names: list[str], options: BakeOptions, high_poly: Mesh | None
     ) -> None:
-        self._simple, self._names, self._options = simple, names, options
-        self._on = simple if detailed is None else detailed
-        self._has_detail = detailed is not None
+        self._simple, self._names, self._options = low_poly, names, options
+        self._on = low_poly if high_poly is None else high_poly
+        self._has_detail = high_poly is not None
         shape = [self._on.positions, self._on.normals]
         self._planes = cached_by_mesh("planes", shape, lambda: triangle_normals(self._on))
         self._size = max(self._on.extent, 1e-9)
         self._width = options.edge_width or self._size / 100
-        self._radius = options.curve_radius or _RIGHT_ANGLE * self._width
-        self._thick = options.thick or self._size / 10
-        self._floor = float(self._on.bounds()[0][1]) if options.ground else None
+        self._radius = options.edge_radius or _RIGHT_ANGLE * self._width
+        self._thick = options.max_thickness or self._size / 10
+        self._floor = float(self._on.bounds()[0][1]) if options.ground_plane else None
         self._tangents = (
             cached_by_mesh(
                 "tangents",
-                [simple.positions, simple.normals, simple.uvs[options.uv_set]],
-                lambda: tangents_of(simple, options.uv_set),
+                [low_poly.positions, low_poly.normals, low_poly.uvs[options.uv_set]],
+                lambda: tangents_of(low_poly, options.uv_set),
             )
             if _IN_TANGENT_SPACE & {*names}
             else None
@@ -107,18 +107,20 @@ class ModelSampler:
         self, base: SurfaceSamples, on: SurfaceSamples, at: Surroundings
     ) -> dict[str, Float]:
         options, step = self._options, self._size * _STEP
-        reach = options.reach or UNBOUND
+        max_distance = options.max_distance or UNBOUND
         shares = np.empty((len(base), 1), dtype=np.float32)
         directions = np.empty((len(base), 3), dtype=np.float32)
-        parts = self._on.parts[on.triangles] if options.alone else np.zeros(len(on), np.int32)
+        parts = (
+            self._on.parts[on.triangles] if options.isolate_parts else np.zeros(len(on), np.int32)
+        )
         for part in np.unique(parts):
             which = parts == part
             some = Surroundings(
                 at.positions[which], at.lifted[which], at.normals[which], at.flat[which]
             )
-            scene = self._scene(int(part) if options.alone else None)
+            scene = self._scene(int(part) if options.isolate_parts else None)
             shares[which], directions[which] = openness(
-                scene, some, base.texels[which], options.rays, reach, step, self._floor
+                scene, some, base.texels[which], options.rays, max_distance, step, self._floor
             )
         self.sent += options.rays * len(base)
         found: dict[str, Float] = {"ambient_occlusion": shares}

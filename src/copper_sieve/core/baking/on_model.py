@@ -29,10 +29,10 @@ class OnModel:
 
     material : whose UV islands are baked; None: all
     width, height : texels of the baked maps
-    detailed : high-poly model, or None
+    high_poly : high-poly model, or None
     cage : meters from the low-poly model at which rays start; None: measured
-    by_name : match parts of both models by name
-    same_uvs : the high-poly model is a subdivision: match by UVs
+    match_by_name : match parts of both models by name
+    match_by_uvs : the high-poly model is a subdivision: match by UVs
     quick : one sample per texel, for previews
     key : equal for equal models and links
     sheet : layout of a set with UV tiles, which are baked together
@@ -43,10 +43,10 @@ class OnModel:
     height: int
     material: str | None = None
     uv_set: int = 0
-    detailed: Mesh | None = None
+    high_poly: Mesh | None = None
     cage: float | None = None
-    by_name: bool = False
-    same_uvs: bool = False
+    match_by_name: bool = False
+    match_by_uvs: bool = False
     quick: bool = False
     key: str = ""
     on_progress: Callable[[float], None] | None = field(default=None, compare=False)
@@ -64,11 +64,11 @@ class OnModel:
         width, height = self.sheet.tile_size(size) if self.sheet else size
         options = BakeOptions(
             width=width, height=height, uv_set=self.uv_set, offset=self.cage,
-            by_name=self.by_name, same_uvs=self.same_uvs,
+            match_by_name=self.match_by_name, match_by_uvs=self.match_by_uvs,
             samples=1 if self.quick else samples, **more,
         )  # fmt: skip
         how: dict[str, Any] = {
-            "detailed": self.detailed if detail else None, "material": self.material,
+            "high_poly": self.high_poly if detail else None, "material": self.material,
             "on_progress": self.on_progress, "is_cancelled": self.is_cancelled,
         }  # fmt: skip
         if self.sheet is None:
@@ -85,7 +85,7 @@ class OnModel:
         names : * stands for anything; capitals count no more than small letters
         Raises MeshError that lists what there is where none has such a name, CancelledError.
         """
-        drawn = self.detailed if detail and self.detailed else self.mesh
+        drawn = self.high_poly if detail and self.high_poly else self.mesh
         known = drawn.part_names if of == "part_id" else drawn.material_names
         chosen = [one for one in known if any(fnmatch(one.lower(), n.lower()) for n in names)]
         what = "part" if of == "part_id" else "material"

@@ -20,15 +20,16 @@ class BakeOptions:
     width, height : texels; uv_set : which UVs are drawn; tile : which unit square of them
     samples : places looked at in each texel: 1, 4, 9 or 16
     rays : from each of them, for the maps that send rays
-    reach : beyond which nothing shades; None: no limit
-    ground : a floor under the model shades it too
-    alone : each part is shaded by itself only
-    thick : the thickness that is 1; None: a tenth of the model
+    max_distance : beyond which nothing shades; None: no limit
+    ground_plane : a floor under the model shades it too
+    isolate_parts : each part is shaded by itself only
+    max_thickness : the thickness that is 1; None: a tenth of the model
     edge_width : to either side of a hard edge where it counts as curved; None: a hundredth of it
-    curve_radius : the radius of an edge whose curvature is 1; None: an edge of 90 degrees is
+    edge_radius : the radius of an edge whose curvature is 1; None: an edge of 90 degrees is
     offset : of the cage from the simple model; None: measured
-    by_name : parts of both models that have the same name belong together
-    same_uvs : the detailed model is the simple one subdivided: places are found by UVs, not by rays
+    match_by_name : parts of both models that have the same name belong together
+    match_by_uvs : the detailed model is the simple one subdivided: places are found by UVs, not by
+    rays
     height_range : metres of height from 0 to 1; None: as much as there is
     """
 
@@ -38,15 +39,15 @@ class BakeOptions:
     tile: tuple[int, int] = (0, 0)
     samples: int = 4
     rays: int = 64
-    reach: float | None = None
-    ground: bool = False
-    alone: bool = False
-    thick: float | None = None
+    max_distance: float | None = None
+    ground_plane: bool = False
+    isolate_parts: bool = False
+    max_thickness: float | None = None
     edge_width: float | None = None
-    curve_radius: float | None = None
+    edge_radius: float | None = None
     offset: float | None = None
-    by_name: bool = False
-    same_uvs: bool = False
+    match_by_name: bool = False
+    match_by_uvs: bool = False
     height_range: float | None = None
 
     def __post_init__(self) -> None:
@@ -54,7 +55,14 @@ class BakeOptions:
             raise ParameterError(f"samples = {self.samples} is out of range. Use 1, 4, 9 or 16")
         if not 1 <= self.rays <= 65536:
             raise ParameterError(f"rays = {self.rays} is out of range. Use 1 to 65,536")
-        lengths = ("reach", "thick", "edge_width", "curve_radius", "offset", "height_range")
+        lengths = (
+            "max_distance",
+            "max_thickness",
+            "edge_width",
+            "edge_radius",
+            "offset",
+            "height_range",
+        )
         for name in lengths:
             length = getattr(self, name)
             if length is not None and not 0 < length < 1e9:

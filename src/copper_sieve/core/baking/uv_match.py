@@ -22,21 +22,21 @@ _FEWEST = 0.5  # share of the points covered by the high-poly model's UVs
 class UvMatch:
     """The UVs of a detailed model, for each of its groups.
 
-    Raises MeshError where it has no such UV set, or its UVs lie elsewhere than those of `simple`.
+    Raises MeshError where it has no such UV set, or its UVs lie elsewhere than those of `low_poly`.
     """
 
     def __init__(  # noqa: PLR0917
-        self, simple: Mesh, uv: Float, detailed: Mesh, groups: list[MatchedParts], options: BakeOptions,
+        self, low_poly: Mesh, uv: Float, high_poly: Mesh, groups: list[MatchedParts], options: BakeOptions,
         material: str | None,
     ) -> None:  # fmt: skip
-        if options.uv_set >= len(detailed.uvs):
+        if options.uv_set >= len(high_poly.uvs):
             raise MeshError(
                 f"the high-poly model has no UV set {options.uv_set + 1}, so it can't be "
                 "matched by UVs. Subdivide the unwrapped model, or match by rays"
             )
-        self._uvs = [_drawn(detailed, one.triangles, options, material) for one in groups]
+        self._uvs = [_drawn(high_poly, one.triangles, options, material) for one in groups]
         self._triangles = [one.triangles for one in groups]
-        self._check(simple, uv, detailed, groups)
+        self._check(low_poly, uv, high_poly, groups)
 
     def draw(self, place: tuple[int, int], size: tuple[int, int], sample: tuple[float, float],
              ) -> list[Rasterization]:  # fmt: skip
@@ -55,7 +55,9 @@ class UvMatch:
             places.texels, self._triangles[group][np.maximum(triangles, 0)], weights
         ), met
 
-    def _check(self, simple: Mesh, uv: Float, detailed: Mesh, groups: list[MatchedParts]) -> None:
+    def _check(
+        self, low_poly: Mesh, uv: Float, high_poly: Mesh, groups: list[MatchedParts]
+    ) -> None:
         """UVs of another layout would pair places that have nothing to do with each other."""
         tiles = np.unique(np.floor(uv.mean(1)[uv[:, 0, 0] > _NOWHERE / 2]), axis=0).astype(int)
         away, count = [], 0
@@ -66,15 +68,16 @@ class UvMatch:
             count += len(every)
             both = zip(groups, self.draw(place, (_PROBES, _PROBES), (0.5, 0.5)), strict=True)
             for n, (group, drawn) in enumerate(both):
-                some = every.chosen(group.simple[every.triangles])
+                some = every.chosen(group.low_poly[every.triangles])
                 on, met = self.found(n, drawn, some)
                 some, on = some.chosen(met), on.chosen(met)
-                here = blend_attributes(simple.positions, some.triangles, some.weights)
-                there = blend_attributes(detailed.positions, on.triangles, on.weights)
+                here = blend_attributes(low_poly.positions, some.triangles, some.weights)
+                there = blend_attributes(high_poly.positions, on.triangles, on.weights)
                 away.append(np.linalg.norm(here - there, axis=1))
         apart = np.concatenate(away) if away else np.empty(0)
         if count and (
-            len(apart) < _FEWEST * count or np.median(apart) > _FARTHEST * max(simple.extent, 1e-9)
+            len(apart) < _FEWEST * count
+            or np.median(apart) > _FARTHEST * max(low_poly.extent, 1e-9)
         ):
             raise MeshError(
                 "the UVs of the high-poly model differ from those of the low-poly model. "
@@ -84,10 +87,10 @@ class UvMatch:
 
 
 def _drawn(
-    detailed: Mesh, triangles: NDArray[np.int32], options: BakeOptions, material: str | None
+    high_poly: Mesh, triangles: NDArray[np.int32], options: BakeOptions, material: str | None
 ) -> Float:
     """Return the UVs of a group; other materials are moved out of the tile if one is selected."""
-    uv: Float = detailed.uvs[options.uv_set]
-    if material is not None and material in detailed.material_names:
-        uv = np.where(detailed.is_of(material)[:, None, None], uv, _NOWHERE)
+    uv: Float = high_poly.uvs[options.uv_set]
+    if material is not None and material in high_poly.material_names:
+        uv = np.where(high_poly.is_of(material)[:, None, None], uv, _NOWHERE)
     return np.ascontiguousarray(uv[triangles])

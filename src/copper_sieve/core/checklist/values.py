@@ -98,12 +98,12 @@ def _limited(texture_set: SetDefinition) -> Fix | None:
     way = texture_set.maps[MapKind.BASE_COLOR]
     name, operation = "base_color_from_photo", get_operation("base_color_from_photo")
     if isinstance(way, Imported):
-        still = {"evenness": 0.0, "crevices": 0.0, "glints": 0.0, "limit": True}
+        still = {"delight": 0.0, "crevices": 0.0, "highlights": 0.0, "plausible_range": True}
         limited = Derived(operation=name, parameters=still, slots={"photo": way})
     elif isinstance(way, Derived) and way.operation == name:
-        if operation.resolve(way.parameters)["limit"]:
+        if operation.resolve(way.parameters)["plausible_range"]:
             return None
-        limited = way.model_copy(update={"parameters": {**way.parameters, "limit": True}})
+        limited = way.model_copy(update={"parameters": {**way.parameters, "plausible_range": True}})
     else:
         return None
     return Fix(title="Limit base color to sRGB 24–240", maps={MapKind.BASE_COLOR: limited})

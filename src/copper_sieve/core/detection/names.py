@@ -65,6 +65,7 @@ _SPELLINGS: dict[MapKind, tuple[tuple[float, str], ...]] = {
     MapKind.THICKNESS: ((_SURE, "thickness"), (_USUAL, "thick thk")),
     MapKind.SUBSURFACE: ((_SURE, "subsurface subsurfacescattering"), (_USUAL, "sss scattering")),
     MapKind.POROSITY: ((_SURE, "porosity"),),
+    MapKind.UNCERTAINTY: ((_SURE, "uncertainty"), (_USUAL, "doubt")),
     MapKind.DETAIL_MASK: ((_SURE, "detailmask"), (_USUAL, "detail")),
 }  # fmt: skip
 _KINDS = {

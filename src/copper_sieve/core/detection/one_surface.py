@@ -103,7 +103,7 @@ def _each_turned(turns: Sequence[Placement]) -> bool:
     """Whether no two rotations are equal: pieces of a pattern can also be aligned by rotations that
     preserve the pattern.
     """
-    around = np.sort([one.turn % 360 for one in turns])
+    around = np.sort([one.rotation % 360 for one in turns])
     return bool(np.diff(around, append=around[0] + 360).min() >= _APART)
 
 

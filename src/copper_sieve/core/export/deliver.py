@@ -301,8 +301,8 @@ class _Stager:
         manifest = self._manifest(export, files, documents)
         kept = [self.earlier.checks[one.name] for one in files if one.name in self.earlier.files]
         found = [one.check for one in brought.values()]
-        by_name = {one.name: one for one in [*kept, *found, *checks, *inside]}
-        proof = summary(manifest, [by_name[one.name] for one in manifest.entries], [])
+        match_by_name = {one.name: one for one in [*kept, *found, *checks, *inside]}
+        proof = summary(manifest, [match_by_name[one.name] for one in manifest.entries], [])
         if not proof.ok:
             raise DeliveryError("verification failed: " + proof.problems()[0])
         (working / self.place.manifest_name).write_text(manifest_text(manifest), "utf-8")
@@ -403,7 +403,7 @@ class _Stager:
             depth_key=graph.depth,
             prepare=export.texture_set.prepare,
             origin=export.texture_set.origin,
-            shots=export.texture_set.shots,
+            captures=export.texture_set.captures,
             maps={
                 kind.value: MapEntry(content_key=node.key, definition=node.definition)
                 for kind, node in used.items()

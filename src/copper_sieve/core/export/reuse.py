@@ -225,8 +225,10 @@ def _keys(export: ExportPlan, graph: Plan) -> tuple[dict[str, str], dict[str, st
 def replaced_files(
     folder: Path, export: ExportPlan, manifest_name: str = FILE_NAME
 ) -> dict[str, str]:
-    """What becomes of each file in a folder; see `disk_states`. Raises ForeignFileError where a file
-    lies in its place."""
+    """What becomes of each file in a folder; see `disk_states`. Raises ForeignFileError where a
+    file
+    lies in its place.
+    """
     return disk_states(folder, manifest_in(folder, manifest_name), export, manifest_name)
 
 

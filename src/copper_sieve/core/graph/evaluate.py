@@ -101,7 +101,7 @@ def evaluate(
             on_step(needed, done)
         told = _telling(on_progress, done, len(needed))
         model = _on_model(node, load_model, told, is_cancelled) if node.tie else None
-        if node.shots or node.shot:
+        if node.captures or node.shot:
             found[node.key] = _measured(node, found, pictures, told, is_cancelled)
         else:
             found[node.key] = _compute(node, wanted, found, pictures, model)
@@ -145,10 +145,10 @@ def _on_model(
     tie = node.tie
     if load is None or tie is None:
         raise MeshError(f"{node.words}: no models are available")
-    detailed = load(tie.detailed) if tie.detailed else None
+    high_poly = load(tie.high_poly) if tie.high_poly else None
     return OnModel(
-        load(tie.source), *node.size, tie.material, tie.uv_set, detailed, tie.cage, tie.by_name,
-        tie.same_uvs, node.quick, tie.model_dump_json(), told, is_cancelled, node.sheet,
+        load(tie.source), *node.size, tie.material, tie.uv_set, high_poly, tie.cage, tie.match_by_name,
+        tie.match_by_uvs, node.quick, tie.model_dump_json(), told, is_cancelled, node.sheet,
     )  # fmt: skip
 
 
@@ -183,8 +183,8 @@ def _in_metres(share: Float, node: Node) -> float:
 def _worth_keeping(node: Node, pixels: Float) -> bool:
     if isinstance(node.definition, Constant):
         return False
-    most = _LARGEST_MEASURED if node.shots else _LARGEST_PASSING
-    return not (node.passing or node.shots) or pixels.nbytes <= most
+    most = _LARGEST_MEASURED if node.captures else _LARGEST_PASSING
+    return not (node.passing or node.captures) or pixels.nbytes <= most
 
 
 class _Pictures:
@@ -270,9 +270,9 @@ def _measured(
     with computing:
         if node.shot:
             return light_of_capture(node.shot, node.size, pictures.take)
-        assert node.shots
+        assert node.captures
         lights = {name: found[key] for name, key in node.inputs.items()}
-        return measure_node(node.shots, node.size, lights, pictures.take, between)
+        return measure_node(node.captures, node.size, lights, pictures.take, between)
 
 
 def _laid_on_sheet(node: Node, picture: Imported, sheet: TileLayout, pictures: _Pictures) -> Float:

@@ -50,7 +50,7 @@ class Geometry:
     borders : which borders meet before seams are closed
     width_share : the set's width over that of its guide as it came in, or of one of its tiles
     sheet : of a set with tiles: how they lie; `size` is that of all of them together
-    shots : of a set that is measured: the pictures under several lights
+    captures : of a set that is measured: the pictures under several lights
     """
 
     preparation: Preparation
@@ -61,7 +61,7 @@ class Geometry:
     borders: WrapSpec = False
     width_share: float = 1.0
     sheet: TileLayout | None = None
-    shots: CapturesSpec | None = None
+    captures: CapturesSpec | None = None
 
     @property
     def photo(self) -> Imported | None:
@@ -113,7 +113,7 @@ def geometry_of(texture_set: SetDefinition, sizes: Sizes) -> Geometry:
             prepare, None, size, _wanted(prepare, size), surface, width_share=share, sheet=sheet
         )
     sheet = texture_set.sheet
-    source = size_of(guide[1], sizes, sheet, texture_set.shots)
+    source = size_of(guide[1], sizes, sheet, texture_set.captures)
     finest = _finest_size(prepare, source)
     borders = _borders_before(texture_set)
     share = finest[0] / source[0]
@@ -127,20 +127,20 @@ def geometry_of(texture_set: SetDefinition, sizes: Sizes) -> Geometry:
     prepared_surface = surface.model_copy(update=changes)
     size = _wanted(prepare, finest)
     return Geometry(prepare, guide, source, size, prepared_surface, borders, share, sheet,
-                    texture_set.shots)  # fmt: skip
+                    texture_set.captures)  # fmt: skip
 
 
 def size_of(
     picture: Imported | Derived,
     sizes: Sizes,
     sheet: TileLayout | None,
-    shots: CapturesSpec | None = None,
+    captures: CapturesSpec | None = None,
 ) -> Size:
     """Return width and height of an imported picture; for a set with tiles of the whole layout,
     with the size of its largest tile; for a measured set of its pictures.
     """
     if isinstance(picture, Derived):
-        return sizes[shots.shots[0].source] if shots else _WITHOUT_PICTURES
+        return sizes[captures.captures[0].source] if captures else _WITHOUT_PICTURES
     files = [sizes[one] for one in picture.files]
     largest = max(width for width, _ in files), max(height for _, height in files)
     return sheet.size(largest) if sheet else largest
@@ -167,8 +167,8 @@ def reference_map_of(texture_set: SetDefinition, sizes: Sizes) -> Guide | None:
     base = texture_set.maps.get(MapKind.BASE_COLOR)
     for one in imported_sources(base) if base else []:
         return MapKind.BASE_COLOR, one
-    shots = texture_set.shots
-    measured = {k: d for k, d in texture_set.maps.items() if shots and is_measured(d)}
+    captures = texture_set.captures
+    measured = {k: d for k, d in texture_set.maps.items() if captures and is_measured(d)}
     for kind in (MapKind.BASE_COLOR, *measured):
         if isinstance(way := measured.get(kind), Derived):
             return kind, way

@@ -25,7 +25,7 @@ def light_of_capture(shot: CaptureSpec, size: Size, take: Take) -> Float:
 
 
 def measure_node(
-    shots: CapturesSpec,
+    captures: CapturesSpec,
     size: Size,
     lights: Mapping[str, Float],
     take: Take,
@@ -36,28 +36,29 @@ def measure_node(
     size, lights : see `capture_stack_of`
     Raises MeasureError with a remedy.
     """
-    ball = shots.ball.ball(size[0]) if shots.ball else None
-    return joined(measure_stack(capture_stack_of(shots, size, lights, take), ball, on_progress))
+    ball = captures.ball.ball(size[0]) if captures.ball else None
+    return joined(measure_stack(capture_stack_of(captures, size, lights, take), ball, on_progress))
 
 
 def capture_stack_of(
-    shots: CapturesSpec, size: Size, lights: Mapping[str, Float], take: Take
+    captures: CapturesSpec, size: Size, lights: Mapping[str, Float], take: Take
 ) -> CaptureStack:
     """Return the used pictures with their placements and lights.
 
     size : of the measurement
-    lights : reduced pictures by index among the used ones, from `light_of_capture`; empty: the pictures
+    lights : reduced pictures by index among the used ones, from `light_of_capture`; empty: the
+    pictures
     have that size
     """
     width = size[0]
     even = None
-    if shots.paper:
-        even = flat_field_of(codes_of(take(shots.paper)), "the flat-field picture")
+    if captures.flat_field:
+        even = flat_field_of(codes_of(take(captures.flat_field)), "the flat-field picture")
     each = [
         Capture(
             lights[str(n)] if lights else codes_of(take(one.source), one.encoding),
             one.lamp.lamp(), one.exposure, one.placement.placement(width), even,
         )
-        for n, one in enumerate(shots.used)
+        for n, one in enumerate(captures.used)
     ]  # fmt: skip
-    return CaptureStack(each, shots.light, mirrors=shots.mirrors or F0)
+    return CaptureStack(each, captures.light, f0=captures.f0 or F0)

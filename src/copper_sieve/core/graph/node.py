@@ -33,7 +33,7 @@ class Node:
     tie : for a map baked from a model: the model, and how the set uses it
     quick : bake with one sample, for a preview
     sheet : layout of a set with UV tiles
-    shots : the measurement from light captures, (H, W, 9), from which maps are taken
+    captures : the measurement from light captures, (H, W, 9), from which maps are taken
     shot : or one of these pictures in linear light, reduced for it
     """
 
@@ -52,7 +52,7 @@ class Node:
     tie: ModelLink | None = None
     quick: bool = False
     sheet: TileLayout | None = None
-    shots: CapturesSpec | None = None
+    captures: CapturesSpec | None = None
     shot: CaptureSpec | None = None
 
     @property
@@ -68,9 +68,9 @@ class Node:
     @property
     def files(self) -> Collection[str]:
         """SHA-256 of the files that are read for it."""
-        if self.shots is not None:
-            pictures = () if self.inputs else (one.source for one in self.shots.used)
-            return (*pictures, *([self.shots.paper] if self.shots.paper else []))
+        if self.captures is not None:
+            pictures = () if self.inputs else (one.source for one in self.captures.used)
+            return (*pictures, *([self.captures.flat_field] if self.captures.flat_field else []))
         if self.shot is not None:
             return (self.shot.source,)
         if self.is_read and isinstance(self.definition, Imported):
@@ -83,7 +83,7 @@ class Node:
         title = self.kind.facts.title.lower()
         if self.measures:
             return "measuring the relief"
-        if self.shots is not None:
+        if self.captures is not None:
             return "measuring the surface"
         if self.shot is not None:
             return "reading pictures"

@@ -209,7 +209,7 @@ class _Planner:
                 )
         if self._by_measure and DEPTH in found.surface_reads and MapKind.HEIGHT in inputs:
             inputs[DEPTH] = self._depth_of(inputs[MapKind.HEIGHT])
-        if found.takes_from == "shots":
+        if found.takes_from == "captures":
             return self._picture(kind, definition, self._working)
         if found.takes_from is not None:
             return self._take(kind, definition, found, inputs)
@@ -228,7 +228,7 @@ class _Planner:
                 f"{self._set.name}: {kind} by {found.name} requires a model, but none is "
                 "linked. Link a model, or choose another source for the map"
             )
-        if found.takes_from == "detailed_model" and tie.detailed is None:
+        if found.takes_from == "high_poly" and tie.high_poly is None:
             raise PlanError(
                 f"{self._set.name}: {kind} by {found.name} requires a high-poly model. "
                 "Choose one for the set, or choose another source for the map"
@@ -247,22 +247,22 @@ class _Planner:
 
     def _measure(self, kind: MapKind, definition: Derived, at: Size) -> str:
         """Return a map measured at that size from the set's light captures."""
-        shots, found = self._set.shots, get_operation(definition.operation)
-        if shots is None:
+        captures, found = self._set.captures, get_operation(definition.operation)
+        if captures is None:
             raise PlanError(
                 f"{self._set.name}: {kind} by {found.name} requires light captures, but the "
                 "set has none. Choose another source for the map"
             )
         size = fit_size(*at, min(max(at), self._quick[1] or max(at)))
-        inputs = {MEASURED: self._measured(shots, definition, size)}
+        inputs = {MEASURED: self._measured(captures, definition, size)}
         origin = {"operation": found.name, "version": found.version}
         parameters = found.resolve(definition.parameters)
         return self._laid(self._add(kind, definition, origin, inputs, parameters, size), at)
 
-    def _measured(self, shots: CapturesSpec, asked_by: Derived, at: Size) -> str:
+    def _measured(self, captures: CapturesSpec, asked_by: Derived, at: Size) -> str:
         lights: dict[str, str] = {}
-        if at != self._sizes[shots.shots[0].source]:
-            for n, shot in enumerate(shots.used):
+        if at != self._sizes[captures.captures[0].source]:
+            for n, shot in enumerate(captures.used):
                 lights[str(n)] = key = _key(
                     {"light": LIGHT_VERSION, "source": shot.source, "as": shot.encoding, "size": at}
                 )
@@ -270,9 +270,9 @@ class _Planner:
                 self.nodes.setdefault(
                     key, Node(key, MapKind.BASE_COLOR, picture, {}, at, self._surface, shot=shot)
                 )
-        key = _key({"measured": MEASURED_VERSION, "shots": shots.content(), "size": at})
+        key = _key({"measured": MEASURED_VERSION, "captures": captures.content(), "size": at})
         self.nodes.setdefault(
-            key, Node(key, MapKind.NORMAL, asked_by, lights, at, self._surface, shots=shots)
+            key, Node(key, MapKind.NORMAL, asked_by, lights, at, self._surface, captures=captures)
         )
         return key
 

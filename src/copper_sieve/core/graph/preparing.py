@@ -173,7 +173,7 @@ class Preparer:
         return key
 
     def _framed(self, kind: MapKind, picture: Pictured, size: Size, *, passing: bool) -> str:
-        came_in = size_of(picture, self._sizes, self._geometry.sheet, self._geometry.shots)
+        came_in = size_of(picture, self._sizes, self._geometry.sheet, self._geometry.captures)
         enough = reduced_source(self._prepare, came_in, size)
         inputs = {"picture": self._read(kind, picture, enough)}
         return self._step("frame", kind, picture, inputs, size, passing=passing)

@@ -50,12 +50,21 @@ class MapKind(StrEnum):
     THICKNESS = "thickness"
     POROSITY = "porosity"
     SUBSURFACE = "subsurface"
-    DOUBT = "doubt"
+    UNCERTAINTY = "uncertainty"
     DETAIL_MASK = "detail_mask"
     MASK_1 = "mask_1"
     MASK_2 = "mask_2"
     MASK_3 = "mask_3"
     MASK_4 = "mask_4"
+
+    @classmethod
+    def _missing_(cls, value: object) -> MapKind | None:
+        return cls.UNCERTAINTY if value == "doubt" else None  # its former name, in stored data
+
+    @classmethod
+    def present_name(cls, stored: str) -> str:
+        """Return the present name of a kind in stored data, which may be unreadable."""
+        return stored if stored != "doubt" else cls.UNCERTAINTY.value
 
     @property
     def facts(self) -> KindFacts:

@@ -38,8 +38,8 @@ from copper_sieve.core.models.light_captures import (
     CaptureSpec,
     CapturesSpec,
     LampSpec,
+    LightOrigin,
     PlacementSpec,
-    Told,
 )
 
 _SIDE = 256  # texels of the longer side at which it is seen whether the sample was turned
@@ -64,12 +64,12 @@ def calibrated_captures(
     *,
     lamps: Sequence[Lamp] = (),
     ball: Ball | Literal["find"] | None = None,
-    unknown: bool = False,
-    up: float | None = None,
-    far: bool = False,
-    still: bool = False,
+    uncalibrated: bool = False,
+    elevation: float | None = None,
+    distant: bool = False,
+    static_camera: bool = False,
     white: float = 1.0,
-    paper: ReadCapture | None = None,
+    flat_field: ReadCapture | None = None,
     between: Between | None = None,
 ) -> CapturesSpec:
     """What a set keeps of pictures of one surface.
@@ -77,47 +77,58 @@ def calibrated_captures(
     lamps : where the light of each came from, as somebody says; none: by a ball that they all
         show, else guessed from the pictures alone
     ball : where it is, in texels; "find": one is there; none: one is looked for
-    unknown : no ball is looked for; up : nor need it be, all lamps stood in a ring, so many degrees
+    uncalibrated : no ball is looked for; up : nor need it be, all lamps stood in a ring, so many
+    degrees
         above the surface
-    far : lamps that say no distance are far; else the pictures are asked
-    still : the camera stood still; else they are lined up
-    white, paper : see `library.measuring.measure`
+    distant : lamps that say no distance are far; else the pictures are asked
+    static_camera : the camera stood still; else they are lined up
+    white, flat_field : see `library.measuring.measure`
     between : called again and again meanwhile, so that others may compute; it may raise
     Raises MeasureError with what to do.
     """
     if len({one.sha256 for one in pictures}) < len(pictures):
         raise MeasureError("the same picture was given twice. Remove one of them")
-    even = flat_field_of(codes_of(paper.picture), paper.name) if paper else None
+    even = flat_field_of(codes_of(flat_field.picture), flat_field.name) if flat_field else None
     codes = [codes_of(one.picture) for one in pictures]
-    turns = None if still else _turns_of(codes)
+    turns = None if static_camera else _turns_of(codes)
     if turns:
         # From here on, light and placement are relative to the sample in the first picture.
-        codes = [rectify_rotations(one, turn) for one, turn in zip(codes, turns, strict=True)]
+        codes = [
+            rectify_rotations(one, rotation) for one, rotation in zip(codes, turns, strict=True)
+        ]
         even = None  # it is that of the lens, and counts again when it is measured
-        lamps = [lamp.turned(turn.turn) for lamp, turn in zip(lamps, turns, strict=False)]
+        lamps = [
+            lamp.turned(rotation.rotation) for lamp, rotation in zip(lamps, turns, strict=False)
+        ]
     each = zip(codes, pictures, strict=True)
-    shots = [Capture(one, exposure=taken.exposure, even=even) for one, taken in each]
-    told: Told = "hand" if lamps else "guess"
+    captures = [Capture(one, exposure=taken.exposure, even=even) for one, taken in each]
+    told: LightOrigin = "manual" if lamps else "estimated"
     found, where = None, None
     if lamps:
-        shots = [replace(shot, lamp=lamp) for shot, lamp in zip(shots, lamps, strict=True)]
-    elif not unknown and up is None:
+        captures = [replace(shot, lamp=lamp) for shot, lamp in zip(captures, lamps, strict=True)]
+    elif not uncalibrated and elevation is None:
         try:
-            where = ball if isinstance(ball, Ball) else find_ball_in_captures(shots)
-            by_ball = CalibrationOptions(ball=where, far=far)
-            found = calibrate(shots, by_ball, white=white, still=still, between=between)
+            where = ball if isinstance(ball, Ball) else find_ball_in_captures(captures)
+            by_ball = CalibrationOptions(ball=where, distant=distant)
+            found = calibrate(
+                captures, by_ball, white=white, static_camera=static_camera, between=between
+            )
             told = "ball"
         except MeasureError:
             if ball is not None:  # the user stated that there is one
                 raise
             where = None
     if found is None:
-        hint = [Lamp.at(one.turn, _LAMP_UP) for one in turns or ()]
-        asked = CalibrationOptions(unknown=not lamps, up=up, hint=hint, far=far)
-        found = calibrate(shots, asked, white=white, still=still, between=between)
+        hint = [Lamp.at(one.rotation, _LAMP_UP) for one in turns or ()]
+        asked = CalibrationOptions(
+            uncalibrated=not lamps, elevation=elevation, hint=hint, distant=distant
+        )
+        found = calibrate(
+            captures, asked, white=white, static_camera=static_camera, between=between
+        )
     if turns:
         found = _as_turned(found, turns)
-    return _kept(pictures, found, told, where, white, paper)
+    return _kept(pictures, found, told, where, white, flat_field)
 
 
 def _turns_of(codes: Sequence[Codes | Float]) -> tuple[Placement, ...] | None:
@@ -130,58 +141,59 @@ def _turns_of(codes: Sequence[Codes | Float]) -> tuple[Placement, ...] | None:
     same = is_one_surface(small)
     if same is None or same.turns is None:
         return None
-    return tuple(Placement(t.right * scale, t.down * scale, t.turn) for t in same.turns)
+    return tuple(Placement(t.right * scale, t.down * scale, t.rotation) for t in same.turns)
 
 
 def _as_turned(found: Calibration, turns: Sequence[Placement]) -> Calibration:
     """Return it relative to the pictures before rotation."""
-    shots = tuple(
-        replace(shot, placement=joined(turn, shot.placement))
-        for shot, turn in zip(found.shots, turns, strict=True)
+    captures = tuple(
+        replace(shot, placement=joined(rotation, shot.placement))
+        for shot, rotation in zip(found.captures, turns, strict=True)
     )
-    widest = max(abs(one.turn) for one in turns)
+    widest = max(abs(one.rotation) for one in turns)
     said = f"the sample was rotated by up to {widest:.0f}° between the pictures; they were aligned"
-    return replace(found, shots=shots, remarks=(said, *found.remarks))
+    return replace(found, captures=captures, remarks=(said, *found.remarks))
 
 
 def _kept(  # noqa: PLR0917
-    pictures: Sequence[ReadCapture], found: Calibration, told: Told, ball: Ball | None, white: float,
-    paper: ReadCapture | None,
+    pictures: Sequence[ReadCapture], found: Calibration, told: LightOrigin, ball: Ball | None, white: float,
+    flat_field: ReadCapture | None,
 ) -> CapturesSpec:  # fmt: skip
     width = pictures[0].picture.size[0]
-    shots = tuple(
+    captures = tuple(
         CaptureSpec(
             source=one.sha256,
             encoding=Encoding(one.picture.encoding),
             lamp=LampSpec.of(shot.lamp),
-            told=told,
+            light_origin=told,
             placement=PlacementSpec.of(shot.placement, width),
             exposure=one.exposure,
             used=n not in found.left_out,
         )
-        for n, (one, shot) in enumerate(zip(pictures, found.shots, strict=True))
+        for n, (one, shot) in enumerate(zip(pictures, found.captures, strict=True))
     )
     return CapturesSpec(
-        shots=shots, ball=BallSpec.of(ball, width) if ball else None, white=white,
-        mirrors=found.mirrors, paper=paper.sha256 if paper else None, remarks=found.remarks,
+        captures=captures, ball=BallSpec.of(ball, width) if ball else None, white=white,
+        f0=found.f0, flat_field=flat_field.sha256 if flat_field else None, remarks=found.remarks,
         light_remarks=found.of_light,
     )  # fmt: skip
 
 
 def with_refined_lights(
-    kept: CapturesSpec, pictures: Mapping[str, Picture], how: Told, ball: BallSpec | None = None,
-    up: float | None = None,
+    kept: CapturesSpec, pictures: Mapping[str, Picture], how: LightOrigin, ball: BallSpec | None = None,
+    elevation: float | None = None,
 ) -> CapturesSpec:  # fmt: skip
     """The same pictures under lamps that are told anew, each lying where it does.
 
     pictures : those that are used, by their SHA-256
-    how : by the ball; by the pictures alone, where lamps may have stood in a ring, `up` degrees
+    how : by the ball; by the pictures alone, where lamps may have stood in a ring, `elevation`
+    degrees
         above the surface; or by a fit of the lamps as they are
     Raises MeasureError that names the picture in which the ball tells nothing.
     """
-    used, light = kept.used, FitOptions(kept.light, mirrors=kept.mirrors)
+    used, light = kept.used, FitOptions(kept.light, f0=kept.f0)
     width = pictures[used[0].source].size[0]
-    shots = [
+    captures = [
         Capture(codes_of(pictures[one.source], one.encoding), one.lamp.lamp(), one.exposure,
              one.placement.placement(width))
         for one in used
@@ -190,19 +202,19 @@ def with_refined_lights(
     guesses: list[UncalibratedStart] = []
     if how == "ball" and ball:
         told = ball.ball(width)
-        lit = refine_with_ball(lights_by_ball(shots, told), told, light)
-    elif how == "fit":
-        lit = fit_lights(shots, light)
+        lit = refine_with_ball(lights_by_ball(captures, told), told, light)
+    elif how == "refined":
+        lit = fit_lights(captures, light)
     else:
-        lit = fit_from_start(shots, light, as_placed=True, guesses=guesses, up=up)
+        lit = fit_from_start(captures, light, as_placed=True, guesses=guesses, elevation=elevation)
     lamps = {one.source: LampSpec.of(shot.lamp) for one, shot in zip(used, lit, strict=True)}
     each = tuple(
-        one.model_copy(update={"lamp": lamps[one.source], "told": how})
+        one.model_copy(update={"lamp": lamps[one.source], "light_origin": how})
         if one.source in lamps
         else one
-        for one in kept.shots
+        for one in kept.captures
     )
     said = light_remarks_of([shot.lamp for shot in lit], guesses[-1] if guesses else None)
-    said += f0_remarks(kept.mirrors, kept.grey is not None)
-    update = {"shots": each, "ball": ball or kept.ball, "light_remarks": said}
+    said += f0_remarks(kept.f0, kept.gray_card is not None)
+    update = {"captures": each, "ball": ball or kept.ball, "light_remarks": said}
     return kept.model_copy(update=update)

@@ -75,8 +75,8 @@ def lamps_by_ball(pictures: Sequence[Float], balls: Sequence[Ball]) -> list[Lamp
         found.append(told)
     if balls[0].kind == "shiny":
         return [Lamp(direction) for direction, _ in found]
-    mean = float(np.mean([strength for _, strength in found]))
-    return [Lamp(direction, strength=strength / mean) for direction, strength in found]
+    mean = float(np.mean([intensity for _, intensity in found]))
+    return [Lamp(direction, intensity=intensity / mean) for direction, intensity in found]
 
 
 def find_ball(pictures: Sequence[Float]) -> Ball:
@@ -144,11 +144,11 @@ class _Face:
             near = np.abs(self.bright - due) < 3 * _FITS * most
             used = self.seen & (due > _LIT * most) & near
         left = (self.bright - np.maximum(self.normal @ pull, 0))[self.seen]
-        strength = float(np.linalg.norm(pull))
-        if pull[2] <= 0 or strength <= 0 or np.median(np.abs(left)) > _FITS * most:
+        intensity = float(np.linalg.norm(pull))
+        if pull[2] <= 0 or intensity <= 0 or np.median(np.abs(left)) > _FITS * most:
             return None
-        x, y, z = pull / strength
-        return (float(x), float(y), float(z)), strength
+        x, y, z = pull / intensity
+        return (float(x), float(y), float(z)), intensity
 
     def by_glint(self) -> tuple[tuple[float, float, float], float] | None:
         """Return the light direction from the highlight on a mirror ball; None: no highlight.

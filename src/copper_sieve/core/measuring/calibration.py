@@ -39,22 +39,22 @@ _MOVED = 0.2  # texels; below this count at a corner, no confidence is reported
 class Calibration:
     """Result of the analysis of pictures.
 
-    shots : all pictures with placement and light
+    captures : all pictures with placement and light
     left_out : indices from 0 of excluded pictures
     remarks, of_light : messages about the pictures and their lights, one sentence each
-    mirrors : see `FitOptions`
+    f0 : see `FitOptions`
     """
 
-    shots: tuple[Capture, ...]
+    captures: tuple[Capture, ...]
     left_out: tuple[int, ...] = ()
     remarks: tuple[str, ...] = ()
     of_light: tuple[str, ...] = ()
-    mirrors: float | None = None
+    f0: float | None = None
 
     @property
     def used(self) -> list[Capture]:
         """Those that are measured from."""
-        return [shot for n, shot in enumerate(self.shots) if n not in self.left_out]
+        return [shot for n, shot in enumerate(self.captures) if n not in self.left_out]
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,27 +62,28 @@ class CalibrationOptions:
     """How it is found out where the light came from.
 
     ball : that all pictures show; it tells the lamps, whatever they say themselves
-    unknown : nobody knows the lamps: they are guessed from the pictures alone
-    up : degrees above the surface, of such lamps that stood in a ring of known height
+    uncalibrated : nobody knows the lamps: they are guessed from the pictures alone
+    elevation : degrees above the surface, of such lamps that stood in a ring of known height
     hint : where they were about, against each other
-    far : lamps are as far as they say, or so far that all of the surface is lit from one direction;
+    distant : lamps are as far as they say, or so far that all of the surface is lit from one
+    direction;
         else those that say no distance are asked for it
     """
 
     ball: Ball | None = None
-    unknown: bool = False
-    up: float | None = None
+    uncalibrated: bool = False
+    elevation: float | None = None
     hint: Sequence[Lamp] = ()
-    far: bool = False
+    distant: bool = False
 
 
 def calibrate(
-    shots: Sequence[Capture],
+    captures: Sequence[Capture],
     asked: CalibrationOptions,
     *,
     white: float = 1.0,
     noise: float = NOISE,
-    still: bool = False,
+    static_camera: bool = False,
     between: Between | None = None,
 ) -> Calibration:
     """Find out where pictures lie and where their light came from; see `measure`.
@@ -90,24 +91,24 @@ def calibrate(
     between : called again and again meanwhile, so that others may compute; it may raise
     Raises MeasureError with what to do.
     """
-    light, said = FitOptions(white, noise, between), [shot.lamp for shot in shots]
+    light, said = FitOptions(white, noise, between), [shot.lamp for shot in captures]
     guesses: list[UncalibratedStart] = []
-    lit = _lit(shots, said, asked, light, guesses, still)
+    lit = _lit(captures, said, asked, light, guesses, static_camera)
     check_lamps([shot.lamp for shot in lit])
     light = with_estimated_f0(lit, light, asked.ball)
-    if light.mirrors not in (None, F0):  # highlights from which other light directions result
+    if light.f0 not in (None, F0):  # highlights from which other light directions result
         lit = (
             fit_lights(lit, light)
-            if asked.unknown
-            else _lit(shots, said, asked, light, guesses, still)
+            if asked.uncalibrated
+            else _lit(captures, said, asked, light, guesses, static_camera)
         )
     left_out: tuple[int, ...] = ()
     every = list(lit)
-    if not still and len(shots) > FEWEST:
+    if not static_camera and len(captures) > FEWEST:
         lined, left_out = _lined_up(lit, asked.ball, light)
         every = list(lined)
     moved = not all(shot.placement.is_still for shot in every)
-    if left_out or moved or (asked.ball and not still):
+    if left_out or moved or (asked.ball and not static_camera):
         # What the pictures tell of the light, they tell better where they lie.
         kept = [n for n in range(len(every)) if n not in left_out]
         hint = [asked.hint[n] for n in kept] if asked.hint else ()
@@ -124,22 +125,22 @@ def calibrate(
         remarks += (_METAL,)
     found = [] if any(lamp.distance for lamp in said) else [shot.lamp for shot in used]
     of_light = light_remarks_of(found, guesses[-1] if guesses else None)
-    of_light += f0_remarks(light.mirrors)
-    return Calibration(tuple(every), left_out, remarks, of_light, light.mirrors)
+    of_light += f0_remarks(light.f0)
+    return Calibration(tuple(every), left_out, remarks, of_light, light.f0)
 
 
 def _lit(  # noqa: PLR0917
-    shots: Sequence[Capture], said: Sequence[Lamp], asked: CalibrationOptions, light: FitOptions,
+    captures: Sequence[Capture], said: Sequence[Lamp], asked: CalibrationOptions, light: FitOptions,
     guesses: list[UncalibratedStart], as_placed: bool,
 ) -> Sequence[Capture]:  # fmt: skip
     """Return the pictures with their lights: stated, detected from a ball, or estimated."""
     if asked.ball is not None:
-        told: Sequence[Capture] = lights_by_ball(shots, asked.ball)
-        return told if asked.far else refine_with_ball(told, asked.ball, light)
-    if asked.unknown:
-        return fit_from_start(shots, light, as_placed, guesses, asked.hint, asked.up)
-    told = [replace(shot, lamp=lamp) for shot, lamp in zip(shots, said, strict=True)]
-    if asked.far or any(one.distance for one in said):
+        told: Sequence[Capture] = lights_by_ball(captures, asked.ball)
+        return told if asked.distant else refine_with_ball(told, asked.ball, light)
+    if asked.uncalibrated:
+        return fit_from_start(captures, light, as_placed, guesses, asked.hint, asked.elevation)
+    told = [replace(shot, lamp=lamp) for shot, lamp in zip(captures, said, strict=True)]
+    if asked.distant or any(one.distance for one in said):
         return told
     check_lamps(said)
     found = refine_from_priors(
@@ -177,18 +178,18 @@ def light_remarks_of(
     return tuple(said)
 
 
-def f0_remarks(mirrors: float | None, white_is_told: bool = False) -> tuple[str, ...]:
+def f0_remarks(f0: float | None, white_is_told: bool = False) -> tuple[str, ...]:
     """Describe specular highlights that are stronger or weaker than those of most surfaces.
 
     white_is_told : whether the light intensity is known from a gray card
     """
-    if mirrors is None or mirrors == F0:
+    if f0 is None or f0 == F0:
         return ()
-    told = f"the highlights indicate a reflectance of {mirrors:.1%} at normal incidence"
+    told = f"the highlights indicate a reflectance of {f0:.1%} at normal incidence"
     if white_is_told:
         return (f"{told}; most surfaces have 4 %",)
-    way = "strong" if mirrors > F0 else "weak"
-    times = max(mirrors / F0, F0 / mirrors)
+    way = "strong" if f0 > F0 else "weak"
+    times = max(f0 / F0, F0 / f0)
     return (
         (
             f"{told}; most surfaces have 4 %. Alternatively, the light was {times:.1f} times as "
@@ -198,22 +199,22 @@ def f0_remarks(mirrors: float | None, white_is_told: bool = False) -> tuple[str,
 
 
 def _lined_up(
-    shots: Sequence[Capture], ball: Ball | None, light: FitOptions
+    captures: Sequence[Capture], ball: Ball | None, light: FitOptions
 ) -> tuple[Sequence[Capture], tuple[int, ...]]:
     """The pictures where they lie, and those that show another thing.
 
     A ball tells other lamps where it is seen at its place, and those tell the places better.
     """
     for _ in range(1 if ball is None else _WITH_BALL):
-        found = register(light.stack(shots), light.between)
-        both = zip(shots, found.placements, strict=True)
-        shots = [replace(shot, placement=place) for shot, place in both]
+        found = register(light.stack(captures), light.between)
+        both = zip(captures, found.placements, strict=True)
+        captures = [replace(shot, placement=place) for shot, place in both]
         if ball is not None:
-            told = [n for n in range(len(shots)) if n not in found.strangers]
-            lit = lights_by_ball([shots[n] for n in told], ball)
+            told = [n for n in range(len(captures)) if n not in found.strangers]
+            lit = lights_by_ball([captures[n] for n in told], ball)
             for n, shot in zip(told, lit, strict=True):
-                shots[n] = shot
-    return shots, found.strangers
+                captures[n] = shot
+    return captures, found.strangers
 
 
 def _of_placements(

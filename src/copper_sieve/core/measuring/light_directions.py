@@ -24,21 +24,21 @@ class Lamp:
     length
     distance : of a near light, in image widths; None for a distant light, whose direction is
     constant
-    strength : linear radiance of a white surface that faces the light, directly below it
+    intensity : linear radiance of a white surface that faces the light, directly below it
     """
 
     direction: tuple[float, float, float]
     distance: float | None = None
-    strength: float = 1.0
+    intensity: float = 1.0
 
     @classmethod
     def at(
-        cls, around: float, up: float, distance: float | None = None, strength: float = 1.0
+        cls, azimuth: float, elevation: float, distance: float | None = None, intensity: float = 1.0
     ) -> Lamp:
         """By angles in degrees: around from the right over the top, and up from the surface."""
-        a, u = np.radians(around), np.radians(up)
+        a, u = np.radians(azimuth), np.radians(elevation)
         direction = (float(np.cos(u) * np.cos(a)), float(np.cos(u) * np.sin(a)), float(np.sin(u)))
-        return cls(direction, distance, strength)
+        return cls(direction, distance, intensity)
 
     def turned(self, degrees: float) -> Lamp:
         """The same seen by somebody who was turned by that much, clockwise."""
@@ -64,13 +64,13 @@ class Lamp:
         return np.asarray(way / np.sqrt(square)), np.asarray(square)
 
     @property
-    def around(self) -> float:
+    def azimuth(self) -> float:
         """Degrees from the right over the top, [0, 360)."""
         x, y, _ = self.unit
         return float(np.degrees(np.arctan2(y, x)) % 360)
 
     @property
-    def up(self) -> float:
+    def elevation(self) -> float:
         """Degrees above the surface."""
         return float(np.degrees(np.arcsin(np.clip(self.unit[2], -1, 1))))
 
@@ -88,10 +88,10 @@ def check_lamps(lamps: Sequence[Lamp]) -> None:
             "directions from all sides"
         )
     for n, lamp in enumerate(lamps):
-        if lamp.up <= 0:
+        if lamp.elevation <= 0:
             raise MeasureError(
                 f"the light of picture {n + 1} is below the surface (elevation "
-                f"{lamp.up:.0f}°). Correct the light direction"
+                f"{lamp.elevation:.0f}°). Correct the light direction"
             )
     towards = np.stack([lamp.unit for lamp in lamps])
     least = np.linalg.svd(towards, compute_uv=False)[-1] / np.sqrt(len(lamps))
@@ -105,8 +105,8 @@ def check_lamps(lamps: Sequence[Lamp]) -> None:
 
 def widest_gap(lamps: Sequence[Lamp]) -> float:
     """The widest angle around, in degrees, from which no light came."""
-    around = np.sort([lamp.around for lamp in lamps])
-    return float(np.diff(around, append=around[0] + 360).max())
+    azimuth = np.sort([lamp.azimuth for lamp in lamps])
+    return float(np.diff(azimuth, append=azimuth[0] + 360).max())
 
 
 def one_sided_slopes(lamps: Sequence[Lamp]) -> bool:

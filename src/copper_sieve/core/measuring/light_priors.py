@@ -29,16 +29,16 @@ class LightPriors:
     """Prior values of light parameters.
 
     lamps : of each capture, seen from one viewpoint; a distance is measured from the image center
-    direction, up : one sigma of azimuth and elevation, in degrees
-    strength : one sigma of the logarithm of the intensity; None if only one light is stated, whose
+    direction, elevation : one sigma of azimuth and elevation, in degrees
+    intensity : one sigma of the logarithm of the intensity; None if only one light is stated, whose
         effect decreases with distance
     seen_from : that viewpoint in image widths from the image center, y up and z toward the camera
     """
 
     lamps: Sequence[Lamp]
     direction: float
-    up: float
-    strength: float | None = None
+    elevation: float
+    intensity: float | None = None
     seen_from: tuple[float, float, float] = (0.0, 0.0, 0.0)
 
 
@@ -49,7 +49,7 @@ class LightParameters:
 
     towards: Numbers
     nearness: Numbers
-    strength: Numbers
+    intensity: Numbers
 
     @classmethod
     def of(cls, lamps: Sequence[Lamp]) -> LightParameters:
@@ -57,21 +57,21 @@ class LightParameters:
         near = [0.0 if one.distance is None else 1 / one.distance for one in lamps]
         return cls(
             np.stack([one.unit for one in lamps]).astype(np.float64), np.array(near),
-            np.array([one.strength for one in lamps], np.float64),
+            np.array([one.intensity for one in lamps], np.float64),
         )  # fmt: skip
 
     def lamps(self) -> list[Lamp]:
         """Return the state as lamps; a distance beyond the measurable range becomes a distant
         light.
         """
-        each = zip(self.towards, self.nearness, self.strength, strict=True)
+        each = zip(self.towards, self.nearness, self.intensity, strict=True)
         return [
             Lamp(
                 (float(x), float(y), float(max(z, _LOWEST))),
                 None if near < _FAR else float(1 / near),
-                float(strength),
+                float(intensity),
             )
-            for (x, y, z), near, strength in each
+            for (x, y, z), near, intensity in each
         ]
 
     def moved(self, step: Numbers) -> LightParameters:
@@ -82,7 +82,7 @@ class LightParameters:
         return LightParameters(
             towards / np.linalg.norm(towards, axis=1, keepdims=True),
             np.clip(self.nearness + step[:, 2], 0, NEAREST),
-            self.strength * np.exp(step[:, 3]),
+            self.intensity * np.exp(step[:, 3]),
         )
 
     def ways(self, places: Float) -> tuple[Float, Float]:
@@ -97,13 +97,13 @@ class LightParameters:
         """Unit vectors from one place, (L, 3), and the logarithm of their strength there, (L,)."""
         way = self.towards - self.nearness[:, None] * np.array(place)
         square = (way * way).sum(1)
-        return way / np.sqrt(square)[:, None], np.log(self.strength / square)
+        return way / np.sqrt(square)[:, None], np.log(self.intensity / square)
 
     @classmethod
-    def seen(cls, said: LightPriors, near: float, strength: Numbers) -> LightParameters:
+    def seen(cls, said: LightPriors, near: float, intensity: Numbers) -> LightParameters:
         """Lamps where they were said, all of them so far from the middle.
 
-        strength : (L,), where the lamps were seen from if something is said of it, else in the
+        intensity : (L,), where the lamps were seen from if something is said of it, else in the
         middle
         """
         unit, place = cls.of(said.lamps).towards, np.array(said.seen_from)
@@ -113,9 +113,9 @@ class LightParameters:
             unit = near * (place + (np.sqrt(root) - back)[:, None] * unit)
             unit = unit / np.linalg.norm(unit, axis=1, keepdims=True)
         found = cls(unit, np.full(len(unit), near), np.ones(len(unit)))
-        if said.strength is not None:
-            strength = strength * np.exp(-found.seen_from(said.seen_from)[1])
-        return cls(found.towards, found.nearness, strength / np.exp(np.log(strength).mean()))
+        if said.intensity is not None:
+            intensity = intensity * np.exp(-found.seen_from(said.seen_from)[1])
+        return cls(found.towards, found.nearness, intensity / np.exp(np.log(intensity).mean()))
 
 
 class PriorResiduals:
@@ -123,14 +123,14 @@ class PriorResiduals:
 
     def __init__(self, said: LightPriors) -> None:
         told = LightParameters.of(said.lamps)
-        self._direction, strength = told.towards, np.log(told.strength)
-        self._strength, self._sigma = strength - strength.mean(), said.strength
+        self._direction, intensity = told.towards, np.log(told.intensity)
+        self._strength, self._sigma = intensity - intensity.mean(), said.intensity
         self._seen_from = said.seen_from
         x, y, _ = told.towards.T
         flat = np.maximum(np.hypot(x, y), 1e-6)
         around = np.stack([-y / flat, x / flat, np.zeros_like(x)], axis=-1)
         self._around = around / np.radians(said.direction)
-        self._up = np.cross(told.towards, around) / np.radians(said.up)
+        self._up = np.cross(told.towards, around) / np.radians(said.elevation)
         self._near = told.nearness if any(one.distance for one in said.lamps) else None
 
     def residuals(self, state: LightParameters, loose: bool = False) -> Numbers:
@@ -144,15 +144,15 @@ class PriorResiduals:
         return np.concatenate([
             (off * self._around).sum(1), (off * self._up).sum(1),
             self._of_strength(state) / (_LOOSE if loose else 1.0), near,
-            [_EVEN * float(np.log(state.strength).sum())],
+            [_EVEN * float(np.log(state.intensity).sum())],
         ])  # fmt: skip
 
     def _of_strength(self, state: LightParameters) -> Numbers:
         if self._sigma is None:
-            given = np.log(state.strength) - 2 * np.log(np.maximum(state.nearness, _TELLS))
+            given = np.log(state.intensity) - 2 * np.log(np.maximum(state.nearness, _TELLS))
             return np.asarray((given - given.mean()) / _SAME)
-        _, strength = state.seen_from(self._seen_from)
-        return np.asarray((strength - strength.mean() - self._strength) / self._sigma)
+        _, intensity = state.seen_from(self._seen_from)
+        return np.asarray((intensity - intensity.mean() - self._strength) / self._sigma)
 
     def slopes(self, state: LightParameters, loose: bool = False) -> tuple[Numbers, Numbers]:
         """Return the Jacobian of the residuals, (R, 4 L), and the residuals."""

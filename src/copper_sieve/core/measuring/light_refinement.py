@@ -77,8 +77,8 @@ def refine_lights(
     told = LightParameters.of(said.lamps)
     begins = [told]
     if not any(one.distance for one in said.lamps):
-        strength = told.strength if said.strength is not None else pictures.strengths(told)
-        begins = [LightParameters.seen(said, near, strength) for near in _TRIED]
+        intensity = told.intensity if said.intensity is not None else pictures.strengths(told)
+        begins = [LightParameters.seen(said, near, intensity) for near in _TRIED]
     few = (
         pictures
         if min(light.shape[1:3]) < 2 * _ENOUGH
@@ -179,7 +179,7 @@ class _Captures:
         lights, and the divisor.
         """
         towards, square = state.ways(self._places)
-        scale = (state.strength[:, None, None] / square[..., 0]).astype(np.float32)
+        scale = (state.intensity[:, None, None] / square[..., 0]).astype(np.float32)
         light = np.where(self._light < 0, self._light, self._light / scale[..., None])
         return np.ascontiguousarray(light, np.float32), towards, scale
 

@@ -12,9 +12,9 @@ _SIDE = 1024  # texels of the longer side at which a ball is looked for
 _WIDER = 1.6  # in radii: area that is excluded around it
 
 
-def find_ball_in_captures(shots: Sequence[Capture]) -> Ball:
+def find_ball_in_captures(captures: Sequence[Capture]) -> Ball:
     """The ball, in texels of the pictures. Raises MeasureError where none is seen in all."""
-    stack = CaptureStack(shots)
+    stack = CaptureStack(captures)
     width, height = stack.size
     scale = max(1.0, max(width, height) / _SIDE)
     small = stack.reduced(max(1, round(width / scale)), max(1, round(height / scale)))
@@ -28,24 +28,24 @@ def find_ball_in_captures(shots: Sequence[Capture]) -> Ball:
     return replace(found, x=found.x + left, y=found.y + top)
 
 
-def lights_by_ball(shots: Sequence[Capture], ball: Ball) -> list[Capture]:
+def lights_by_ball(captures: Sequence[Capture], ball: Ball) -> list[Capture]:
     """The same pictures, each with the lamp that the ball tells where it shows it: as the surface
     sees it, however the picture is turned.
 
     Raises MeasureError that names the picture in which it cannot be told.
     """
-    plain = CaptureStack([replace(shot, lamp=ABOVE) for shot in shots])
+    plain = CaptureStack([replace(shot, lamp=ABOVE) for shot in captures])
     width, height = plain.size
     faces, balls = [], []
-    for n, shot in enumerate(shots):
+    for n, shot in enumerate(captures):
         x, y = shot.placement.places(ball.x - width / 2, ball.y - height / 2)
         moved = replace(ball, x=float(x) + width / 2, y=float(y) + height / 2)
         left, top, side = _around(moved)
         faces.append(plain.raw(left, top, side, side, only=n)[0])
         balls.append(replace(moved, x=moved.x - left, y=moved.y - top))
     lamps = lamps_by_ball(faces, balls)
-    both = zip(shots, lamps, strict=True)
-    return [replace(shot, lamp=lamp.turned(shot.placement.turn)) for shot, lamp in both]
+    both = zip(captures, lamps, strict=True)
+    return [replace(shot, lamp=lamp.turned(shot.placement.rotation)) for shot, lamp in both]
 
 
 def _around(ball: Ball) -> tuple[int, int, int]:

@@ -29,10 +29,11 @@ class MeasuredSurface:
     """What was measured, (H, W, C) float32.
 
     normal : unit vectors, Y up; color : base color in linear light; roughness : perceptual
-    doubt : [0, 1], 0 where lights agree, 1 where nothing is known; told : how much glints had to
+    uncertainty : [0, 1], 0 where lights agree, 1 where nothing is known; told : how much glints had
+    to
         say of the roughness, 0 is a guess from around
     remarks : what is to be known of it, a sentence each
-    mirrors : share of the light that is mirrored head on, as it was taken
+    f0 : share of the light that is mirrored head on, as it was taken
     placements : where each picture lay; lamps : of those that were used
     left_out : numbers from 0 of those that were not used
     """
@@ -40,41 +41,42 @@ class MeasuredSurface:
     normal: Float
     color: Float
     roughness: Float
-    doubt: Float
-    told: Float
+    uncertainty: Float
+    confidence: Float
     remarks: tuple[str, ...] = ()
-    mirrors: float = F0
+    f0: float = F0
     placements: tuple[Placement, ...] = ()
     lamps: tuple[Lamp, ...] = ()
     left_out: tuple[int, ...] = ()
 
 
 def measure(
-    shots: Sequence[Capture],
+    captures: Sequence[Capture],
     *,
     white: float = 1.0,
     noise: float = NOISE,
-    still: bool = False,
+    static_camera: bool = False,
     ball: Ball | None = None,
-    unknown: bool = False,
-    far: bool = False,
+    uncalibrated: bool = False,
+    distant: bool = False,
 ) -> MeasuredSurface:
     """Measure a surface.
 
     white : linear value of a white surface straight below a light of strength 1
-    still : fixed camera: pictures keep their placements; else they are aligned, and pictures of
+    static_camera : fixed camera: pictures keep their placements; else they are aligned, and
+    pictures of
     other subjects are excluded
     ball : visible in all pictures: determines the lights, overriding stated ones
-    unknown : estimate the lights from the pictures alone
-    far : lights without a distance are infinitely far; else their distance is estimated
+    uncalibrated : estimate the lights from the pictures alone
+    distant : lights without a distance are infinitely far; else their distance is estimated
     Raises MeasureError with a remedy.
     """
-    asked = CalibrationOptions(ball=ball, unknown=unknown, far=far)
-    found = calibrate(shots, asked, white=white, noise=noise, still=still)
-    surface = measure_stack(CaptureStack(found.used, white, noise, found.mirrors or F0), ball)
+    asked = CalibrationOptions(ball=ball, uncalibrated=uncalibrated, distant=distant)
+    found = calibrate(captures, asked, white=white, noise=noise, static_camera=static_camera)
+    surface = measure_stack(CaptureStack(found.used, white, noise, found.f0 or F0), ball)
     return replace(
         surface, remarks=(*found.remarks, *found.of_light, *surface.remarks),
-        placements=tuple(shot.placement for shot in found.shots),
+        placements=tuple(shot.placement for shot in found.captures),
         lamps=tuple(one.lamp for one in found.used), left_out=found.left_out,
     )  # fmt: skip
 
@@ -90,7 +92,7 @@ def measure_stack(
     on_progress : called after each band of rows, 0 to 1
     Raises MeasureError for too few lights, or lights from one side only.
     """
-    check_lamps([shot.lamp for shot in stack.shots])
+    check_lamps([shot.lamp for shot in stack.captures])
     height = stack.size[1]
     rough = _roughness(stack)
     parts = []
@@ -100,32 +102,30 @@ def measure_stack(
         if on_progress:
             on_progress(end / height)
     normal, color, error, lights = (np.concatenate(each) for each in zip(*parts, strict=True))
-    doubt = np.clip((error - _SURE) / (_UNSURE - _SURE), 0, 1)
-    doubt[lights < _FEWEST_AGREE] = 1
-    told = cv2.resize(rough.told, stack.size, interpolation=cv2.INTER_LINEAR)[..., None]
+    uncertainty = np.clip((error - _SURE) / (_UNSURE - _SURE), 0, 1)
+    uncertainty[lights < _FEWEST_AGREE] = 1
+    confidence = cv2.resize(rough.confidence, stack.size, interpolation=cv2.INTER_LINEAR)[..., None]
     value = cv2.resize(rough.value, stack.size, interpolation=cv2.INTER_LINEAR)[..., None]
-    unsure, heard = np.asarray(doubt, np.float32), np.asarray(told, np.float32)
+    unsure, heard = np.asarray(uncertainty, np.float32), np.asarray(confidence, np.float32)
     if ball is not None:
         unsure[ball.mask(stack.size)] = 1
-    remarks = _remarks([shot.lamp for shot in stack.shots], unsure, heard)
+    remarks = _remarks([shot.lamp for shot in stack.captures], unsure, heard)
     color = color * np.float32(stack.darker)
-    mirrors = F0 * stack.darker
-    return MeasuredSurface(
-        normal, color, np.asarray(value, np.float32), unsure, heard, remarks, mirrors
-    )
+    f0 = F0 * stack.darker
+    return MeasuredSurface(normal, color, np.asarray(value, np.float32), unsure, heard, remarks, f0)
 
 
-def _remarks(lamps: Sequence[Lamp], doubt: Float, told: Float) -> tuple[str, ...]:
+def _remarks(lamps: Sequence[Lamp], uncertainty: Float, confidence: Float) -> tuple[str, ...]:
     said = []
     if one_sided_slopes(lamps):
         said.append("no light came from one of the sides; slopes facing it are less accurate")
-    unsure = float((doubt > 0.5).mean())
+    unsure = float((uncertainty > 0.5).mean())
     if unsure > 0.02:
         said.append(
             f"{unsure:.0%} of the surface is uncertain, because the lights contradict each "
             "other or don't reach it"
         )
-    if float((told > 0.5).mean()) < 0.1:
+    if float((confidence > 0.5).mean()) < 0.1:
         said.append("almost no highlights were visible; the roughness is a guess")
     return tuple(said)
 
@@ -139,7 +139,7 @@ def _roughness(stack: CaptureStack) -> Roughness:
     # Told only where a glint was indeed seen nearby.
     seen = solve(light, towards, found.value, stack.noise).glint[..., 0]
     near = cv2.blur(cv2.dilate(np.clip(seen / 0.3, 0, 1), np.ones((5, 5))), (5, 5))
-    return Roughness(found.value, found.told * near)
+    return Roughness(found.value, found.confidence * near)
 
 
 def _solved(stack: CaptureStack, top: int, end: int, rough: Float) -> tuple[Float, ...]:

@@ -27,7 +27,7 @@ class FitOptions:
     """Radiometric model of the pictures.
 
     white : linear value of a white surface straight below a light of strength 1; noise : one sigma
-    mirrors : reflectance at normal incidence; None: unknown
+    f0 : reflectance at normal incidence; None: unknown
     is_metal : metallic surface
     between : called repeatedly during the analysis, to allow other threads to compute
     """
@@ -35,12 +35,12 @@ class FitOptions:
     white: White = 1.0
     noise: float = NOISE
     between: Between | None = None
-    mirrors: float | None = None
+    f0: float | None = None
     is_metal: bool = False
 
-    def stack(self, shots: Sequence[Capture]) -> CaptureStack:
+    def stack(self, captures: Sequence[Capture]) -> CaptureStack:
         """Of these pictures."""
-        return CaptureStack(shots, self.white, self.noise, self.mirrors or F0)
+        return CaptureStack(captures, self.white, self.noise, self.f0 or F0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,21 +53,21 @@ class LightSamples:
 
 
 def sample_light(
-    shots: Sequence[Capture], light: FitOptions, ball: Ball | None = None
+    captures: Sequence[Capture], light: FitOptions, ball: Ball | None = None
 ) -> LightSamples:
     """Return samples of the aligned pictures, excluding a ball."""
-    stack = _plain(shots, light)
+    stack = _plain(captures, light)
     rows, columns = _some(stack)
     return LightSamples(_beside(stack, ball), stack.places(rows, columns), stack.noise)
 
 
 def with_estimated_f0(
-    shots: Sequence[Capture], light: FitOptions, ball: Ball | None = None
+    captures: Sequence[Capture], light: FitOptions, ball: Ball | None = None
 ) -> FitOptions:
     """Estimate the reflectance from highlights, for known lights."""
-    stack = replace(light, mirrors=None).stack(shots)
+    stack = replace(light, f0=None).stack(captures)
     told = estimate_f0(_beside(stack, ball), stack.towards(*_some(stack)), stack.noise)
-    return replace(light, mirrors=None if told == 1 else told, is_metal=told == 1)
+    return replace(light, f0=None if told == 1 else told, is_metal=told == 1)
 
 
 def _some(stack: CaptureStack) -> tuple[range, range]:
@@ -89,33 +89,35 @@ def refine_from_priors(seen: LightSamples, light: FitOptions, said: LightPriors)
     return refine_lights(seen.light, seen.places, seen.noise, said, light.between)
 
 
-def refine_with_ball(shots: Sequence[Capture], ball: Ball, light: FitOptions) -> Sequence[Capture]:
+def refine_with_ball(
+    captures: Sequence[Capture], ball: Ball, light: FitOptions
+) -> Sequence[Capture]:
     """Refine lights detected from a ball, which is not at the center of the picture."""
-    height, width = shots[0].codes.shape[:2]
+    height, width = captures[0].codes.shape[:2]
     place = (ball.x / width - 0.5, (height / 2 - ball.y) / width, ball.radius / width)
     off = _BY_BALL[ball.kind]
-    strength = _WHITE if ball.kind == "white" else None
-    said = LightPriors([shot.lamp for shot in shots], off, off, strength, place)
-    found = refine_from_priors(sample_light(shots, light, ball), light, said)
-    return _under(shots, found.lamps) if found.is_better else shots
+    intensity = _WHITE if ball.kind == "white" else None
+    said = LightPriors([shot.lamp for shot in captures], off, off, intensity, place)
+    found = refine_from_priors(sample_light(captures, light, ball), light, said)
+    return _under(captures, found.lamps) if found.is_better else captures
 
 
-def fit_lights(shots: Sequence[Capture], light: FitOptions) -> list[Capture]:
+def fit_lights(captures: Sequence[Capture], light: FitOptions) -> list[Capture]:
     """Pictures whose lamps stood about where they say, and are told better by the pictures."""
-    lamps = [replace(shot.lamp, distance=None) for shot in shots]
+    lamps = [replace(shot.lamp, distance=None) for shot in captures]
     found = refine_from_priors(
-        sample_light(shots, light), light, LightPriors(lamps, _ABOUT, _ABOUT)
+        sample_light(captures, light), light, LightPriors(lamps, _ABOUT, _ABOUT)
     )
-    return _under(shots, found.lamps)
+    return _under(captures, found.lamps)
 
 
 def fit_from_start(  # noqa: PLR0917
-    shots: Sequence[Capture],
+    captures: Sequence[Capture],
     light: FitOptions,
     as_placed: bool,
     guesses: list[UncalibratedStart],
     hint: Sequence[Lamp] = (),
-    up: float | None = None,
+    elevation: float | None = None,
 ) -> list[Capture]:
     """Estimate the lights from the pictures; see `estimate_start`.
 
@@ -123,19 +125,21 @@ def fit_from_start(  # noqa: PLR0917
     guesses : the estimate is appended
     """
     if as_placed:
-        seen = sample_light(shots, light)
+        seen = sample_light(captures, light)
     else:
-        stack = _plain(shots, light)
+        stack = _plain(captures, light)
         lined, places = register_coarsely(stack, light.between)
         step = max(1, round(max(lined.shape[1:3]) / _SIDE))
         seen = LightSamples(lined[:, ::step, ::step], places[::step, ::step], stack.noise)
-    guesses.append(estimate_start(seen.light, seen.places, seen.noise, hint, up, light.between))
-    return _under(shots, guesses[-1].lamps)
+    guesses.append(
+        estimate_start(seen.light, seen.places, seen.noise, hint, elevation, light.between)
+    )
+    return _under(captures, guesses[-1].lamps)
 
 
-def _plain(shots: Sequence[Capture], light: FitOptions) -> CaptureStack:
-    return light.stack([replace(shot, lamp=ABOVE) for shot in shots])
+def _plain(captures: Sequence[Capture], light: FitOptions) -> CaptureStack:
+    return light.stack([replace(shot, lamp=ABOVE) for shot in captures])
 
 
-def _under(shots: Sequence[Capture], lamps: Sequence[Lamp]) -> list[Capture]:
-    return [replace(shot, lamp=lamp) for shot, lamp in zip(shots, lamps, strict=True)]
+def _under(captures: Sequence[Capture], lamps: Sequence[Lamp]) -> list[Capture]:
+    return [replace(shot, lamp=lamp) for shot, lamp in zip(captures, lamps, strict=True)]

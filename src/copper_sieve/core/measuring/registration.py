@@ -67,16 +67,19 @@ def register(stack: CaptureStack, between: Between | None = None) -> Registratio
     between : called from turn to turn, so that others may compute; it may raise
     Raises MeasureError where too few show the same thing.
     """
-    still = np.zeros((len(stack.shots), 3))
+    static_camera = np.zeros((len(stack.captures), 3))
     table = _Table(stack, finest_level(stack), between)
-    costs = table.costs(still)
+    costs = table.costs(static_camera)
     fits = costs.mean() <= _NOTHING and not _is_strange(costs)
-    if fits and table.farthest(table.moved(still, table.predict_by_surface, _LOOKS)) < _STILL:
+    if (
+        fits
+        and table.farthest(table.moved(static_camera, table.predict_by_surface, _LOOKS)) < _STILL
+    ):
         cost = float(costs.mean())
-        return Registration((Placement(),) * len(stack.shots), (), cost, cost)
+        return Registration((Placement(),) * len(stack.captures), (), cost, cost)
     levels = list(build_levels(stack))
     kept, state = _without_strangers(stack, levels[0], between)
-    strangers = tuple(n for n in range(len(stack.shots)) if n not in kept)
+    strangers = tuple(n for n in range(len(stack.captures)) if n not in kept)
     own = stack.without(strangers)
     table = _Table(own, replace(levels[0], raw=levels[0].raw[:, kept]), between)
     for coarse, level in pairwise(levels):
@@ -88,7 +91,7 @@ def register(stack: CaptureStack, between: Between | None = None) -> Registratio
             others = _best(table, len(kept))[0]
             state = min((state, others), key=lambda one: float(table.costs(one).mean()))
     before, after = (float(table.costs(one).mean()) for one in (np.zeros_like(state), state))
-    found = [Placement()] * len(stack.shots)
+    found = [Placement()] * len(stack.captures)
     if after < _BETTER * before:
         for n, place in zip(kept, _placements(state), strict=True):
             found[n] = place
@@ -100,7 +103,7 @@ def register_coarsely(stack: CaptureStack, between: Between | None = None) -> tu
     their texels are, see `CaptureStack.places`."""
     level = next(build_levels(stack))
     table = _Table(stack, level, between)
-    state = np.zeros((len(stack.shots), 3))
+    state = np.zeros((len(stack.captures), 3))
     return table.light(table.moved(state, table.predict_by_others, _BY_OTHERS)), table.places
 
 
@@ -108,14 +111,14 @@ def _without_strangers(
     stack: CaptureStack, level: Level, between: Between | None
 ) -> tuple[list[int], State]:
     """Return the pictures that show the same surface, with their mutual placements."""
-    kept = list(range(len(stack.shots)))
+    kept = list(range(len(stack.captures)))
     while True:
         if len(kept) < FEWEST + 1:
             raise MeasureError(
                 "the pictures don't show the same surface, or overlap too little. Take them "
                 "from one position, with the camera on a tripod"
             )
-        gone = [n for n in range(len(stack.shots)) if n not in kept]
+        gone = [n for n in range(len(stack.captures)) if n not in kept]
         table = _Table(stack.without(gone), replace(level, raw=level.raw[:, kept]), between)
         state, costs = _best(table, len(kept))
         if _is_strange(costs):
@@ -136,11 +139,11 @@ def _best(table: _Table, count: int) -> tuple[State, State]:
     converge, and painted surfaces are registered best by color: several methods are tried until
     one succeeds, or the best is used. Returns the state and its costs.
     """
-    still = np.zeros((count, 3))
-    enough = _WELL * float(table.costs(still).mean())
-    best, least = still, np.ones(count)
+    static_camera = np.zeros((count, 3))
+    enough = _WELL * float(table.costs(static_camera).mean())
+    best, least = static_camera, np.ones(count)
     for way in (table.predict_by_others, table.predict_by_surface, table.by_their_mean):
-        state = still
+        state = static_camera
         if way == table.by_their_mean:
             state = table.moved(state, table.by_their_mean, _BY_OTHERS)
         if way != table.predict_by_surface:
@@ -156,7 +159,7 @@ def _best(table: _Table, count: int) -> tuple[State, State]:
 
 
 def _placements(state: State) -> list[Placement]:
-    return [Placement(float(x), float(y), float(np.degrees(turn))) for x, y, turn in state]
+    return [Placement(float(x), float(y), float(np.degrees(rotation))) for x, y, rotation in state]
 
 
 class _Table:
@@ -232,7 +235,7 @@ class _Table:
         for n in range(len(grey)):
             due = shown[n].reshape(parts, rows, columns)
             down, right = (np.gradient(due, axis=axis).ravel() for axis in (1, 2))
-            turn = (x * down - y * right) / half
+            rotation = (x * down - y * right) / half
             flat = due.ravel()
             left = grey[n].ravel() - flat
             wide = (2 * self._noise + 0.05 * flat) ** 2 + off * off * (right**2 + down**2)
@@ -240,7 +243,7 @@ class _Table:
             weight = 1 / (1 + square) ** 2 / wide
             seen = (light[n] >= 0).all(-1).ravel()
             weight[~seen] = 0
-            ways = np.stack([right, down, turn, flat]).astype(np.float64)
+            ways = np.stack([right, down, rotation, flat]).astype(np.float64)
             normal = (ways * weight) @ ways.T
             normal += (1e-6 * np.trace(normal) / 4 + 1e-9) * np.eye(4)
             steps[n] = -np.linalg.solve(normal, (ways * weight) @ left)[:3]

@@ -60,13 +60,13 @@ def coarse_rotations(pictures: Sequence[Float]) -> list[Placement] | None:
     if found is None:
         return None
     scale = side / _SIDE
-    return [Placement(one.right * scale, one.down * scale, one.turn) for one in found]
+    return [Placement(one.right * scale, one.down * scale, one.rotation) for one in found]
 
 
 def rectify_rotations(codes: Codes | Float, place: Placement) -> Codes | Float:
     """Rectify a picture to the orientation of the surface; areas outside count as clipped."""
     height, width = codes.shape[:2]
-    c, s = np.cos(np.radians(place.turn)), np.sin(np.radians(place.turn))
+    c, s = np.cos(np.radians(place.rotation)), np.sin(np.radians(place.rotation))
     x, y = (width - 1) / 2, (height - 1) / 2
     matrix = np.array(
         [[c, -s, x + place.right - c * x + s * y], [s, c, y + place.down - s * x - c * y]]
@@ -85,15 +85,15 @@ def rectify_rotations(codes: Codes | Float, place: Placement) -> Codes | Float:
 def joined(rough: Placement, small: Placement) -> Placement:
     """Where a picture lies that was laid upright by the first, and then by the second."""
     right, down = rough.places(*_at(small.right, small.down))
-    return Placement(float(right), float(down), _around(rough.turn + small.turn))
+    return Placement(float(right), float(down), _around(rough.rotation + small.rotation))
 
 
 def _at(x: float, y: float) -> tuple[Float, Float]:
     return np.asarray(x, np.float32), np.asarray(y, np.float32)
 
 
-def _around(turn: float) -> float:
-    return (turn + 180) % 360 - 180
+def _around(rotation: float) -> float:
+    return (rotation + 180) % 360 - 180
 
 
 def _happening(picture: Float, side: int) -> Float:
@@ -124,18 +124,20 @@ def _window() -> Float:
     return np.asarray(away * away * (3 - 2 * away), np.float32)
 
 
-def _rotated(square: Float, turn: float) -> Float:
+def _rotated(square: Float, rotation: float) -> Float:
     """The squares as if they were turned back by that much, clockwise."""
     whole = np.ascontiguousarray(np.moveaxis(square, 0, -1))
-    back = np.nan_to_num(rectify_rotations(whole, Placement(turn=turn)))
+    back = np.nan_to_num(rectify_rotations(whole, Placement(rotation=rotation)))
     return np.asarray(np.moveaxis(back, -1, 0), np.float32)
 
 
 def _turned_spectra(square: Float) -> list[tuple[float, NDArray[np.complex64]]]:
     """Of the square at every few degrees."""
     found = []
-    for turn in np.arange(0, 360, _STEP):
-        found.append((float(turn), scipy.fft.rfft2(_rotated(square, float(turn)), workers=1)))
+    for rotation in np.arange(0, 360, _STEP):
+        found.append(
+            (float(rotation), scipy.fft.rfft2(_rotated(square, float(rotation)), workers=1))
+        )
     return found
 
 
@@ -146,17 +148,18 @@ def _best_pair(
     own = np.conj(spectra[n][0][1])
     scale = float(np.linalg.norm(squares[n]) * np.linalg.norm(squares[m])) or 1.0
     best = max(
-        ((*_peak(own * spectrum), turn) for turn, spectrum in spectra[m]), key=lambda one: one[0]
+        ((*_peak(own * spectrum), rotation) for rotation, spectrum in spectra[m]),
+        key=lambda one: one[0],
     )
     around = best[3] + np.arange(-_STEP + _FINE, _STEP, _FINE)
-    for turn in around:
-        back = scipy.fft.rfft2(_rotated(squares[m], float(turn)), workers=1)
-        best = max(best, (*_peak(own * back), float(turn)), key=lambda one: one[0])
-    score, right, down, turn = best
+    for rotation in around:
+        back = scipy.fft.rfft2(_rotated(squares[m], float(rotation)), workers=1)
+        best = max(best, (*_peak(own * back), float(rotation)), key=lambda one: one[0])
+    score, right, down, rotation = best
     # It slid in the frame of the first; a placement says where the second one shows its middle.
-    disk_state = Placement(turn=turn)
+    disk_state = Placement(rotation=rotation)
     x, y = disk_state.places(*_at(right, down))
-    return _Pair(n, m, score / scale, Placement(float(x), float(y), _around(turn)))
+    return _Pair(n, m, score / scale, Placement(float(x), float(y), _around(rotation)))
 
 
 def _peak(product: NDArray[np.complex64]) -> tuple[float, float, float]:
@@ -186,6 +189,6 @@ def _chained(count: int, pairs: Sequence[_Pair]) -> list[Placement] | None:
 
 def _turned_about(place: Placement) -> Placement:
     """Where the first lies against the second."""
-    back = Placement(turn=-place.turn)
+    back = Placement(rotation=-place.rotation)
     x, y = back.places(*_at(-place.right, -place.down))
-    return Placement(float(x), float(y), -place.turn)
+    return Placement(float(x), float(y), -place.rotation)

@@ -46,11 +46,11 @@ class Roughness:
     """Roughness from highlights.
 
     value : (H, W) float32, perceptual roughness
-    told : (H, W) float32, [0, 1], confidence; 0 where interpolated from the neighborhood
+    confidence : (H, W) float32, [0, 1], confidence; 0 where interpolated from the neighborhood
     """
 
     value: Float
-    told: Float
+    confidence: Float
 
 
 def measure_roughness(light: Float, towards: Float, noise: float) -> Roughness:
@@ -67,7 +67,7 @@ def measure_roughness(light: Float, towards: Float, noise: float) -> Roughness:
         light, far, near, triples, inverse, CANDIDATES, sigma, cost, first, last
     ))  # fmt: skip
     value: Float = np.zeros((height, width), np.float32)
-    told = value
+    confidence = value
     for window in _WINDOWS:  # smallest usable window: surfaces vary
         box = (window, window)
         each = [cv2.blur(one, box, borderType=cv2.BORDER_REFLECT) for one in cost]
@@ -76,11 +76,11 @@ def measure_roughness(light: Float, towards: Float, noise: float) -> Roughness:
         # Only highlights distinguish smooth from smoother surfaces.
         says = np.minimum(summed[-1] - least, summed[0] - least) / count / _TOLD_BY
         says = np.clip(says * min(1.0, window / 5), 0, 1).astype(np.float32)
-        more = np.asarray(np.clip(says * (1 - told), 0, 1), np.float32)
+        more = np.asarray(np.clip(says * (1 - confidence), 0, 1), np.float32)
         value = value + more * _between(summed, summed.argmin(0))
-        told = told + more
-    mean = np.asarray(value / np.maximum(told, 1e-6), np.float32)
-    return Roughness(*_filled(mean, told))
+        confidence = confidence + more
+    mean = np.asarray(value / np.maximum(confidence, 1e-6), np.float32)
+    return Roughness(*_filled(mean, confidence))
 
 
 def _between(cost: Float, best: np.ndarray) -> Float:
@@ -94,16 +94,16 @@ def _between(cost: Float, best: np.ndarray) -> Float:
     return np.asarray(np.interp(place, np.arange(len(CANDIDATES)), CANDIDATES), np.float32)
 
 
-def _filled(value: Float, told: Float) -> tuple[Float, Float]:
+def _filled(value: Float, confidence: Float) -> tuple[Float, Float]:
     """Where no glint told it, what those nearest say, from near to far."""
-    weight, total = told.astype(np.float32), (told * value).astype(np.float32)
+    weight, total = confidence.astype(np.float32), (confidence * value).astype(np.float32)
     near_weight, near_total = weight, total
     for reach in (2.0, 6.0, 18.0, 54.0):
         near_weight = near_weight + 1e-2 * cv2.GaussianBlur(weight, (0, 0), reach)
         near_total = near_total + 1e-2 * cv2.GaussianBlur(total, (0, 0), reach)
     floor = np.float32(2e-3)  # so much a guess counts
     found = (near_total + floor * _MATTE) / (near_weight + floor)
-    return found.astype(np.float32), told.astype(np.float32)
+    return found.astype(np.float32), confidence.astype(np.float32)
 
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")

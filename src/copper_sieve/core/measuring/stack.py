@@ -29,12 +29,12 @@ class Placement:
     """Where a picture lies against the surface.
 
     right, down : texels from where the surface is to where the picture shows its middle
-    turn : degrees clockwise about the middle
+    rotation : degrees clockwise about the middle
     """
 
     right: float = 0.0
     down: float = 0.0
-    turn: float = 0.0
+    rotation: float = 0.0
 
     @property
     def is_still(self) -> bool:
@@ -43,7 +43,7 @@ class Placement:
 
     def places(self, x: Float, y: Float) -> tuple[Float, Float]:
         """Where the picture shows texels, both from the middle, x to the right and y down."""
-        c, s = np.cos(np.radians(self.turn)), np.sin(np.radians(self.turn))
+        c, s = np.cos(np.radians(self.rotation)), np.sin(np.radians(self.rotation))
         return c * x - s * y + self.right, s * x + c * y + self.down
 
 
@@ -62,7 +62,7 @@ class Capture:
     exposure : in stops against the others
     placement : where it lies, if the camera moved; see `lining_up`
     even : (h, w) float32 of any size, how bright a surface of one color shows over the picture;
-        None: everywhere alike; see `paper`
+        None: everywhere alike; see `flat_field`
     """
 
     codes: Codes | Float
@@ -109,7 +109,7 @@ class CaptureStack:
     """Pictures in linear light, divided by exposure and lamp.
 
     white : what a white surface straight below a lamp of strength 1 shows
-    mirrors : the share of the light that the surface mirrors head on
+    f0 : the share of the light that the surface mirrors head on
     darker : by so much light is taken for darker than it is, so that glints are as strong as those
         of most surfaces; colors are to be multiplied by it
     size : width and height; noise : one sigma, in that light
@@ -117,37 +117,37 @@ class CaptureStack:
     """
 
     def __init__(
-        self, shots: Sequence[Capture], white: White = 1.0, noise: float = NOISE,
-        mirrors: float = F0,
+        self, captures: Sequence[Capture], white: White = 1.0, noise: float = NOISE,
+        f0: float = F0,
     ) -> None:  # fmt: skip
-        height, width = shots[0].codes.shape[:2]
-        for n, shot in enumerate(shots):
+        height, width = captures[0].codes.shape[:2]
+        for n, shot in enumerate(captures):
             if shot.codes.shape[:2] != (height, width):
                 h, w = shot.codes.shape[:2]
                 raise MeasureError(
                     f"picture {n + 1} has {w} x {h} px, the first has {width} x {height}. "
                     "All pictures must come from the same fixed camera"
                 )
-        self.shots, self.size = tuple(shots), (width, height)
+        self.captures, self.size = tuple(captures), (width, height)
         level = float(np.mean(white))
         # One number where it can be: a division by three for each texel takes three times as long.
         tinted = np.ptp(white) > 0
         self._tint = np.asarray(white, np.float32) / np.float32(level) if tinted else np.float32(1)
         # The solver assumes F0; other reflectances are handled by scaling the light.
-        self.darker = mirrors / F0
+        self.darker = f0 / F0
         level *= self.darker
-        self._scales = [shot.lamp.strength * level * 2**shot.exposure for shot in shots]
+        self._scales = [shot.lamp.intensity * level * 2**shot.exposure for shot in captures]
         self.noise = noise / float(np.mean(self._scales))
-        self._tables = [_table(shot.codes) for shot in shots]
-        self._near = any(shot.lamp.distance is not None for shot in shots)
-        self._far = np.stack([shot.lamp.unit for shot in shots]).astype(np.float32)
+        self._tables = [_table(shot.codes) for shot in captures]
+        self._near = any(shot.lamp.distance is not None for shot in captures)
+        self._far = np.stack([shot.lamp.unit for shot in captures]).astype(np.float32)
 
     def light(self, rows: range, columns: range) -> Float:
         """(L, h, w, 3) float32: what a lamp of strength 1 shows at those texels of the surface;
         negative where a picture has none or was clipped."""
-        each = np.empty((len(self.shots), len(rows), len(columns), 3), np.float32)
+        each = np.empty((len(self.captures), len(rows), len(columns), 3), np.float32)
         step = max(1, _ROWS // rows.step)
-        for n in range(len(self.shots)):
+        for n in range(len(self.captures)):
             for first in range(0, len(rows), step):
                 some = rows[first : first + step]
                 each[n, first : first + step] = self._lit(n, some, columns)
@@ -168,8 +168,8 @@ class CaptureStack:
         """The same for places (h, w, 3) in widths of the picture from its middle, y up."""
         if not self._near or places is None:
             return self._far
-        found = np.empty((len(self.shots), *places.shape), np.float32)
-        for n, shot in enumerate(self.shots):
+        found = np.empty((len(self.captures), *places.shape), np.float32)
+        for n, shot in enumerate(self.captures):
             if shot.lamp.distance is None:
                 found[n] = self._far[n]
                 continue
@@ -178,7 +178,7 @@ class CaptureStack:
 
     def evened(self, light: Float, places: Float) -> Float:
         """Return light (L, h, w, 3) with light falloff removed, relative to the center."""
-        for n, shot in enumerate(self.shots):
+        for n, shot in enumerate(self.captures):
             if shot.lamp.distance is not None:
                 light[n] = np.where(light[n] < 0, light[n], light[n] * shot.lamp.ways(places)[1])
         return light
@@ -186,7 +186,7 @@ class CaptureStack:
     def raw(self, left: int, top: int, width: int, height: int, only: int | None = None) -> Float:
         """A part of all pictures as they came, or of one: (L, height, width, 3); negative where
         they are clipped and beyond borders."""
-        which = range(len(self.shots)) if only is None else [only]
+        which = range(len(self.captures)) if only is None else [only]
         found = np.full((len(which), height, width, 3), -1, np.float32)
         right, below = min(left + width, self.size[0]), min(top + height, self.size[1])
         x, y = max(left, 0), max(top, 0)
@@ -200,8 +200,8 @@ class CaptureStack:
     def reduced(self, width: int, height: int) -> Float:
         """All pictures as they came, (L, height, width, 3), each texel the mean of those in it, or
         of some of their rows where there are many."""
-        found = np.empty((len(self.shots), height, width, 3), np.float32)
-        for n in range(len(self.shots)):
+        found = np.empty((len(self.captures), height, width, 3), np.float32)
+        for n in range(len(self.captures)):
             # processed in bands of rows, so that no complete picture is converted
             for row in range(height):
                 top, end = (one * self.size[1] // height for one in (row, row + 1))
@@ -214,14 +214,14 @@ class CaptureStack:
 
     def without(self, left_out: Sequence[int]) -> CaptureStack:
         """The same pictures but for some, by their numbers from 0."""
-        kept = [n for n in range(len(self.shots)) if n not in left_out]
-        other = CaptureStack([self.shots[n] for n in kept])
+        kept = [n for n in range(len(self.captures)) if n not in left_out]
+        other = CaptureStack([self.captures[n] for n in kept])
         other._scales, other.noise = [self._scales[n] for n in kept], self.noise
         other._tint, other.darker = self._tint, self.darker
         return other
 
     def _lit(self, n: int, rows: range, columns: range) -> Float:
-        shot = self.shots[n]
+        shot = self.captures[n]
         if shot.placement.is_still:
             light = self._linear(n, rows, columns)
         else:
@@ -236,7 +236,7 @@ class CaptureStack:
         width, height = self.size
         middle = (width - 1) / 2, (height - 1) / 2
         x, y = np.meshgrid(np.array(columns) - middle[0], np.array(rows) - middle[1])
-        right, down = self.shots[n].placement.places(x, y)
+        right, down = self.captures[n].placement.places(x, y)
         right, down = right + middle[0], down + middle[1]
         left, end = _window(right, width)
         top, below = _window(down, height)
@@ -249,7 +249,7 @@ class CaptureStack:
     def _linear(self, n: int, rows: range, columns: range) -> Float:
         """Texels of a picture as it came; negative where it was clipped."""
         ends = (slice(one.start, one.stop, one.step) for one in (rows, columns))
-        codes, table = self.shots[n].codes[tuple(ends)], self._tables[n]
+        codes, table = self.captures[n].codes[tuple(ends)], self._tables[n]
         if table is None:
             light = codes.astype(np.float32)
             clipped = ~np.isfinite(light).all(-1)
@@ -257,7 +257,7 @@ class CaptureStack:
             light = table[codes]
             clipped = (codes >= int(_CLIPPED * (len(table) - 1))).any(-1)
         light = np.asarray(light / (np.float32(self._scales[n]) * self._tint), np.float32)
-        even = self.shots[n].even
+        even = self.captures[n].even
         if even is not None:
             light = light / self._even(even, rows, columns)[..., None]
         light[clipped] = -1

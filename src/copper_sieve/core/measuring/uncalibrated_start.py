@@ -65,7 +65,7 @@ def estimate_start(  # noqa: PLR0917
     places: Float,
     noise: float,
     hint: Sequence[Lamp] = (),
-    up: float | None = None,
+    elevation: float | None = None,
     between: Callable[[], None] | None = None,
 ) -> UncalibratedStart:
     """The lamp of each picture.
@@ -73,7 +73,7 @@ def estimate_start(  # noqa: PLR0917
     light : (L, H, W, 3) float32, lined up, negative where a picture has none; noise : one sigma
     places : (H, W, 3) of its texels, see `refine_lights`
     hint : about where lamps were against each other, as turning the sample tells
-    up : degrees above the surface, of lamps that all stood in a ring of known height
+    elevation : degrees above the surface, of lamps that all stood in a ring of known height
     Raises MeasureError where there are too few pictures, or they tell no such thing.
     """
     count = len(light)
@@ -84,9 +84,9 @@ def estimate_start(  # noqa: PLR0917
         )
 
     def tried(lamps: Sequence[Lamp], off: float) -> RefinedLights:
-        if up is not None:
-            lamps = [Lamp.at(one.around, up, one.distance, one.strength) for one in lamps]
-        held = LightPriors(lamps, off, off if up is None else _RING)
+        if elevation is not None:
+            lamps = [Lamp.at(one.azimuth, elevation, one.distance, one.intensity) for one in lamps]
+        held = LightPriors(lamps, off, off if elevation is None else _RING)
         return refine_lights(light, places, noise, held, between)
 
     if hint:
@@ -150,7 +150,7 @@ def _arranged(
     """
     state = LightParameters.of(lamps)
     towards, square = state.ways(places)
-    scale = (state.strength[:, None, None, None] / square).astype(np.float32)
+    scale = (state.intensity[:, None, None, None] / square).astype(np.float32)
     even = np.where(light < 0, light, light / scale)
     found = solve(even, towards, roughness_of(even, towards, noise), noise)
     normal = found.normal.astype(np.float64)
@@ -233,9 +233,9 @@ def _spun(normal: Matrix, towards: Matrix) -> tuple[Matrix, Matrix, float]:
     return normal @ spin.T, towards @ spin.T, curl
 
 
-def _onto_z(up: Matrix) -> Matrix:
+def _onto_z(axis: Matrix) -> Matrix:
     """The rotation that takes a direction to z."""
-    z = up / np.linalg.norm(up)
+    z = axis / np.linalg.norm(axis)
     x = np.cross([0.0, 1.0, 0.0], z)
     x /= np.linalg.norm(x)
     return np.stack([x, np.cross(z, x), z])

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from collections.abc import Mapping
+from typing import Annotated, Any, ClassVar
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, WithJsonSchema
+from pydantic import AfterValidator, BaseModel, ConfigDict, WithJsonSchema, model_validator
 
 from copper_sieve.core.errors import UnsafeNameError
 from copper_sieve.core.untrusted_paths import check_inside_folder
@@ -22,9 +23,20 @@ FileName = Annotated[str, AfterValidator(_inside_folder)]
 
 
 class Model(BaseModel):
-    """Unknown fields are refused, so that a misspelt one is never silently ignored."""
+    """Unknown fields are refused, so that a misspelt one is never silently ignored.
+
+    former_names : former names of fields, which stored data and files of older versions contain
+    """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
+    former_names: ClassVar[Mapping[str, str]] = {}
+
+    @model_validator(mode="before")
+    @classmethod
+    def _present_names(cls, given: Any) -> Any:
+        if not cls.former_names or not isinstance(given, Mapping):
+            return given
+        return {cls.former_names.get(name, name): value for name, value in given.items()}
 
 
 def list_of(items: dict[str, Any], count: int) -> WithJsonSchema:

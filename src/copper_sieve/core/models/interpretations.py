@@ -89,7 +89,7 @@ def _reliefs(
 
 def _lit(side: float) -> tuple[str, dict[str, Value]]:
     words = f"bright areas face {side:.0f}°"
-    return words, {"shading": LIT_SHARE, "light_from": float(side)}
+    return words, {"shading": LIT_SHARE, "light_direction": float(side)}
 
 
 def _has(height: object, parameter: str) -> bool:
@@ -134,5 +134,5 @@ def _settled(texture_set: SetDefinition) -> dict[str, Value]:
         return {}
     settled = get_operation(height.operation).resolve(height.parameters)
     if settled.get("shading") == 0:
-        settled.pop("light_from")
+        settled.pop("light_direction")
     return settled

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
-from pydantic import Field, model_validator
+from pydantic import BeforeValidator, Field, model_validator
 
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.measuring.ball import Ball
@@ -12,21 +12,27 @@ from copper_sieve.core.measuring.light_directions import FEWEST, MOST, Lamp
 from copper_sieve.core.measuring.stack import Placement
 from copper_sieve.core.models.base import Model
 
-Told = Literal["ball", "fit", "guess", "hand"]
+_FORMER = {"fit": "refined", "guess": "estimated", "hand": "manual"}
+LightOrigin = Annotated[
+    Literal["ball", "refined", "estimated", "manual"],
+    BeforeValidator(lambda value: _FORMER.get(value, value) if isinstance(value, str) else value),
+]
 _Sha256 = Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
 
 
 class LampSpec(Model):
-    """Where the light of a picture came from; see `measuring.lamps.Lamp`."""
+    """The light of a capture; see `measuring.light_directions.Lamp`."""
 
-    around: float = Field(
+    former_names: ClassVar = {"around": "azimuth", "up": "elevation", "strength": "intensity"}
+
+    azimuth: float = Field(
         ge=0, le=360, description="azimuth in degrees, counterclockwise from the right"
     )
-    up: float = Field(gt=0, le=90, description="elevation in degrees above the surface")
+    elevation: float = Field(gt=0, le=90, description="elevation in degrees above the surface")
     distance: float | None = Field(
         default=None, gt=0, le=1000, description="distance of a near light in picture widths"
     )
-    strength: float = Field(
+    intensity: float = Field(
         default=1.0, gt=0, le=1e4,
         description="linear value of a white surface directly below it",
     )  # fmt: skip
@@ -35,43 +41,47 @@ class LampSpec(Model):
     def of(cls, lamp: Lamp) -> LampSpec:
         """Return the stored form: hundredths of a degree."""
         return cls(
-            around=round(lamp.around, 2) % 360, up=max(0.01, round(lamp.up, 2)),
+            azimuth=round(lamp.azimuth, 2) % 360, elevation=max(0.01, round(lamp.elevation, 2)),
             distance=None if lamp.distance is None else round(lamp.distance, 4),
-            strength=float(f"{lamp.strength:.5g}"),
+            intensity=float(f"{lamp.intensity:.5g}"),
         )  # fmt: skip
 
     def lamp(self) -> Lamp:
         """Return the light for the measurement."""
-        return Lamp.at(self.around, self.up, self.distance, self.strength)
+        return Lamp.at(self.azimuth, self.elevation, self.distance, self.intensity)
 
 
 class PlacementSpec(Model):
-    """Where a picture lies against the surface."""
+    """Position of a capture relative to the surface."""
+
+    former_names: ClassVar = {"turn": "rotation"}
 
     right: float = Field(default=0.0, ge=-1, le=1, description="in picture widths")
     down: float = Field(default=0.0, ge=-1, le=1, description="in picture widths")
-    turn: float = Field(default=0.0, ge=-180, le=180, description="degrees clockwise")
+    rotation: float = Field(default=0.0, ge=-180, le=180, description="degrees clockwise")
 
     @classmethod
     def of(cls, place: Placement, width: int) -> PlacementSpec:
         """Return the stored form, for a picture with this width in texels."""
         return cls(
             right=round(place.right / width, 7), down=round(place.down / width, 7),
-            turn=round(place.turn, 4),
+            rotation=round(place.rotation, 4),
         )  # fmt: skip
 
     def placement(self, width: int) -> Placement:
         """The same in texels of a picture so wide."""
-        return Placement(self.right * width, self.down * width, self.turn)
+        return Placement(self.right * width, self.down * width, self.rotation)
 
 
 class CaptureSpec(Model):
     """One picture of a surface, under one light."""
 
+    former_names: ClassVar = {"told": "light_origin"}
+
     source: _Sha256
     encoding: Encoding = Encoding.SRGB
     lamp: LampSpec
-    told: Told = Field(default="hand", description="origin of the light direction")
+    light_origin: LightOrigin = Field(default="manual", description="origin of the light direction")
     placement: PlacementSpec = PlacementSpec()
     exposure: float = Field(
         default=0.0, ge=-20, le=20, description="in stops relative to the others"
@@ -102,9 +112,11 @@ class GrayCardSpec(Model):
     """A grey card, or plain paper, that the pictures show: a place of it as shares of their width,
     from the upper left corner."""
 
+    former_names: ClassVar = {"reflects": "reflectance"}
+
     x: float = Field(ge=0, le=1)
     y: float = Field(ge=0, le=100)
-    reflects: float = Field(default=0.18, gt=0, le=1, description="share of reflected light")
+    reflectance: float = Field(default=0.18, gt=0, le=1, description="share of reflected light")
 
 
 class TintSpec(Model):
@@ -118,21 +130,25 @@ class TintSpec(Model):
 class CapturesSpec(Model):
     """Light captures of one surface, with the parameters of the measurement."""
 
-    shots: tuple[CaptureSpec, ...] = Field(min_length=FEWEST, max_length=MOST)
+    former_names: ClassVar = {
+        "shots": "captures", "mirrors": "f0", "grey": "gray_card", "paper": "flat_field",
+    }  # fmt: skip
+
+    captures: tuple[CaptureSpec, ...] = Field(min_length=FEWEST, max_length=MOST)
     ball: BallSpec | None = None
     white: float = Field(
         default=1.0, gt=0, le=1e4,
         description="linear value of a white surface directly below a light of strength 1",
     )  # fmt: skip
     tint: TintSpec = TintSpec()
-    mirrors: float | None = Field(
+    f0: float | None = Field(
         default=None, gt=0, le=1,
         description="reflectance at normal incidence, from highlights; null: 0.04 assumed",
     )  # fmt: skip
-    grey: GrayCardSpec | None = Field(
+    gray_card: GrayCardSpec | None = Field(
         default=None, description="source of white level and tint, if any"
     )
-    paper: _Sha256 | None = Field(
+    flat_field: _Sha256 | None = Field(
         default=None, description="flat-field picture of plain paper, to correct vignetting"
     )
     remarks: tuple[str, ...] = Field(
@@ -144,14 +160,14 @@ class CapturesSpec(Model):
 
     @model_validator(mode="after")
     def _each_once(self) -> CapturesSpec:
-        if len({one.source for one in self.shots}) < len(self.shots):
+        if len({one.source for one in self.captures}) < len(self.captures):
             raise ValueError("the same picture was given twice. Remove one of them")
         return self
 
     @property
     def used(self) -> tuple[CaptureSpec, ...]:
         """The pictures that are measured from."""
-        return tuple(one for one in self.shots if one.used)
+        return tuple(one for one in self.captures if one.used)
 
     @property
     def light(self) -> tuple[float, float, float]:
@@ -168,12 +184,14 @@ class CapturesSpec(Model):
 
     def sources(self) -> set[str]:
         """SHA-256 of every picture, those that are left out and the paper's too."""
-        return {one.source for one in self.shots} | ({self.paper} if self.paper else set())
+        return {one.source for one in self.captures} | (
+            {self.flat_field} if self.flat_field else set()
+        )
 
     def content(self) -> dict[str, Any]:
         """All inputs of the measurement except the size."""
-        whole = self.model_copy(update={"shots": self.used})
-        held = whole.model_dump(mode="json", exclude={"remarks", "light_remarks", "grey"})
-        for one in held["shots"]:
-            del one["told"], one["used"]
+        whole = self.model_copy(update={"captures": self.used})
+        held = whole.model_dump(mode="json", exclude={"remarks", "light_remarks", "gray_card"})
+        for one in held["captures"]:
+            del one["light_origin"], one["used"]
         return held

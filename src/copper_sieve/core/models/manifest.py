@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, Literal
+from typing import Any, ClassVar, Literal
 
 from pydantic import Field, model_validator
 
@@ -101,6 +101,8 @@ class MapEntry(Model):
 class Manifest(Model):
     """manifest.json, version 2. One of version 1 is taken too and becomes one of version 2."""
 
+    former_names: ClassVar = {"shots": "captures"}
+
     format: Literal["copper-sieve/manifest"] = "copper-sieve/manifest"
     version: Literal[2] = 2
     set: str
@@ -119,9 +121,9 @@ class Manifest(Model):
         default=Preparation(), description="how the set's pictures were prepared"
     )
     origin: Origin | None = Field(default=None, description="source card, license, origin")
-    shots: CapturesSpec | None = Field(
+    captures: CapturesSpec | None = Field(
         default=None, description="the light captures that the set was measured from",
-        exclude_if=lambda shots: shots is None,  # so that other dictionaries stay unchanged
+        exclude_if=lambda captures: captures is None,  # so that other dictionaries stay unchanged
     )  # fmt: skip
     maps: dict[str, MapEntry]
     files: tuple[FileEntry, ...]

@@ -12,7 +12,7 @@ from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.preparation import Mark, Preparation
 from copper_sieve.core.models.texture_set import Derived, SetDefinition, SurfaceSpec, compose
 
-_MEASURED = (MapKind.BASE_COLOR, MapKind.NORMAL, MapKind.ROUGHNESS, MapKind.DOUBT)
+_MEASURED = (MapKind.BASE_COLOR, MapKind.NORMAL, MapKind.ROUGHNESS, MapKind.UNCERTAINTY)
 _TELLING = 3  # letters that names have in common
 _EVERYWHERE = {"img", "dsc", "image", "photo", "picture", "scan", "shot"}  # identifies no map
 _CORNERS = 32  # of the outline of a ball
@@ -20,17 +20,17 @@ _WIDER = 1.25  # its shadow surrounds it
 
 
 def compose_measured(
-    name: str, shots: CapturesSpec, size: tuple[int, int], surface: SurfaceSpec | None = None
+    name: str, captures: CapturesSpec, size: tuple[int, int], surface: SurfaceSpec | None = None
 ) -> SetDefinition:
     """Return a complete set: measured maps, and maps derived from them; a ball is filled from its
     neighborhood.
 
     size : width and height of the pictures
     """
-    measured = {kind: Derived(operation=f"{kind.value}_from_shots") for kind in _MEASURED}
+    measured = {kind: Derived(operation=f"{kind.value}_from_captures") for kind in _MEASURED}
     made = compose(name, measured, surface)
-    marks = (_around(shots.ball, size),) if shots.ball else ()
-    return made.model_copy(update={"shots": shots, "prepare": Preparation(marks=marks)})
+    marks = (_around(captures.ball, size),) if captures.ball else ()
+    return made.model_copy(update={"captures": captures, "prepare": Preparation(marks=marks)})
 
 
 def _around(ball: BallSpec, size: tuple[int, int]) -> Mark:

@@ -156,12 +156,12 @@ def _stays(
     if is_measured(present) and not is_measured(wanted):
         return "it is measured from light captures"
     takes = get_operation(wanted.operation).takes_from if isinstance(wanted, Derived) else None
-    if takes == "shots" and texture_set.shots is None:
+    if takes == "captures" and texture_set.captures is None:
         return "the set has no light captures"
     tie = texture_set.model
-    if takes in ("model", "detailed_model") and tie is None:
+    if takes in ("model", "high_poly") and tie is None:
         return "the set has no linked model"
-    if takes == "detailed_model" and tie is not None and tie.detailed is None:
+    if takes == "high_poly" and tie is not None and tie.high_poly is None:
         return "the set has no high-poly model"
     return ""
 

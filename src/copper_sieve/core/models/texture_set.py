@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
-from pydantic import Field, field_validator, model_validator
+from pydantic import AfterValidator, Field, field_validator, model_validator
 
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.image.encoding import Curve
@@ -22,6 +22,11 @@ from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.preparation import FrameSpec, Preparation
 from copper_sieve.core.models.relief import RELIEF, STEEPEST_RELIEF
 from copper_sieve.core.operations import Operation, SurfaceContext, default_operation, get_operation
+from copper_sieve.core.operations.former_names import (
+    current_inputs,
+    current_operation,
+    current_parameters,
+)
 
 LONGEST_NAME = 100
 _Sha256 = Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
@@ -149,9 +154,13 @@ class Derived(Model):
     """
 
     how: Literal["derived"] = "derived"
-    operation: str
-    parameters: dict[str, float | bool | str] = Field(default_factory=dict)
-    slots: dict[str, Filling] = Field(default_factory=dict)
+    operation: Annotated[str, AfterValidator(current_operation)]
+    parameters: Annotated[dict[str, float | bool | str], AfterValidator(current_parameters)] = (
+        Field(default_factory=dict)
+    )
+    slots: Annotated[dict[str, Filling], AfterValidator(current_inputs)] = Field(
+        default_factory=dict
+    )
 
 
 class Constant(Model):
@@ -174,6 +183,8 @@ MapDefinition = Annotated[Imported | Derived | Constant, Field(discriminator="ho
 class SetDefinition(Model):
     """One material: its surface and its maps, in the order in which they were added."""
 
+    former_names: ClassVar = {"shots": "captures"}
+
     name: str = Field(pattern=NAME_RULE)
     surface: SurfaceSpec = SurfaceSpec()
     prepare: Preparation = Field(default=Preparation(), description="how its pictures are prepared")
@@ -190,9 +201,9 @@ class SetDefinition(Model):
         default=None, description="the linked model",
         exclude_if=lambda tie: tie is None,  # so that older definitions keep their meaning
     )  # fmt: skip
-    shots: CapturesSpec | None = Field(
+    captures: CapturesSpec | None = Field(
         default=None, description="the light captures that the set is measured from",
-        exclude_if=lambda shots: shots is None,  # so that older definitions read as written
+        exclude_if=lambda captures: captures is None,  # so that older definitions read as written
     )  # fmt: skip
 
     def checked(self) -> SetDefinition:
@@ -247,7 +258,7 @@ class SetDefinition(Model):
         """SHA-256 of every file the set is made from, or was and may be again; models too."""
         shelved = [d for ways in self.shelf.values() for d in ways]
         own = {f for d in (*self.maps.values(), *shelved) for p in imported_in(d) for f in p.files}
-        own |= self.shots.sources() if self.shots else set()
+        own |= self.captures.sources() if self.captures else set()
         return own.union(self.tied(), *(part.texture_set.sources() for part in self.parts.values()))
 
     def tied(self) -> set[str]:
@@ -282,7 +293,7 @@ def is_measured(definition: Imported | Derived | Constant | None) -> bool:
     """A map that is measured from the set's pictures under several lights."""
     if not isinstance(definition, Derived):
         return False
-    return get_operation(definition.operation).takes_from == "shots"
+    return get_operation(definition.operation).takes_from == "captures"
 
 
 def imported_in(definition: Imported | Derived | Constant) -> list[Imported]:

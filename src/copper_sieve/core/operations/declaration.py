@@ -12,10 +12,11 @@ from copper_sieve.core.errors import MeshError, ParameterError, UnknownOperation
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import NO_WRAP, Wrap, WrapSpec, as_wrap
+from copper_sieve.core.operations.former_names import current_operation, current_parameters
 
 Value = float | bool | str
 Form = Literal["number", "switch", "choice", "colors", "names"]
-TakesFrom = Literal["model", "detailed_model", "shots"]
+TakesFrom = Literal["model", "high_poly", "captures"]
 
 _MOST_COLORS = 8
 _LONGEST_NAMES = 1000
@@ -183,7 +184,7 @@ class Operation:
     Operations that `blends` read maps of blended sets. The `default` for its output and inputs is
     used for new sets; there is at most one. `states_depth` names the parameter that sets the meters
     between 0 and 1 of a resulting height. With `takes_from` model, it reads the linked model or its
-    high-poly model; with shots, the measurement from light captures (`measured.from_captures`).
+    high-poly model; with captures, the measurement from light captures (`measured.from_captures`).
     """
 
     name: str
@@ -216,6 +217,7 @@ class Operation:
     def resolve(self, given: Mapping[str, Any]) -> dict[str, Value]:
         """All parameters, checked, with defaults where none is given. Raises ParameterError."""
         known = {p.name: p for p in self.parameters}
+        given = current_parameters(given)
         unknown = sorted(set(given) - set(known))
         if unknown:
             raise ParameterError(
@@ -271,7 +273,7 @@ def operation(
 
 def get_operation(name: str) -> Operation:
     """The operation of that name. Raises UnknownOperationError that lists what there is."""
-    found = OPERATIONS.get(name)
+    found = OPERATIONS.get(current_operation(name))
     if found is None:
         raise UnknownOperationError(
             f"there is no operation {name}. Available: {', '.join(sorted(OPERATIONS))}"

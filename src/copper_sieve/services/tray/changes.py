@@ -98,7 +98,7 @@ class ChangeRelief(Model):
 class Interpret(Model):
     """One of the readings of a photo that the first touch shows, by its name."""
 
-    do: Literal["reading"]
+    do: Literal["interpret"]
     about: About
     name: str = Field(max_length=80)
 

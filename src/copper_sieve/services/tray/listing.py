@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from copper_sieve.core.checklist.check import RULES_VERSION
+from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.services.context import Context
 from copper_sieve.services.readiness import Delivered, delivered_of
 from copper_sieve.store import checklist, texture_sets, tray_changes
@@ -87,7 +88,7 @@ def _row(kept: StoredSet, delivered: dict[str, Delivered], findings: SetFindings
         name=kept.name,
         tags=kept.tags,
         notes=kept.notes,
-        maps={kind: str(way.get("how", "")) for kind, way in maps.items()},
+        maps={MapKind.present_name(kind): str(way.get("how", "")) for kind, way in maps.items()},
         card=(stored.get("origin") or {}).get("card"),
         updated_at=kept.updated_at,
         deleted_at=kept.deleted_at,

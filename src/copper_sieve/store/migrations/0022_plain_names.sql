@@ -2,6 +2,7 @@
 alter table surrounding rename to environment;
 alter table kept_up rename to auto_deliver;
 alter table noticed_surface rename to capture_group;
+alter table capture_group rename column shots to captures;
 alter table on_purpose rename to ignored_finding;
 alter table followed_folder rename to watched_folder;
 alter table watched_folder rename column keeps to watching;

@@ -31,7 +31,7 @@ delete from model where id = %(id)s returning sha256
 -- name: linked_sets
 -- The sets of a project that are made for a model, or that take their relief from it.
 select id, name, definition -> 'model' ->> 'source' as source,
-  definition -> 'model' ->> 'detailed' as detailed,
+  coalesce(definition -> 'model' ->> 'high_poly', definition -> 'model' ->> 'detailed') as high_poly,
   definition -> 'model' ->> 'material' as material
 from texture_set
 where project_id = %(project_id)s and deleted_at is null

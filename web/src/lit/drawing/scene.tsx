@@ -109,8 +109,8 @@ function Sun({ light, strength, shadows }: { light: Light; strength: number; sha
     shadow.mapSize.set(SHADOW_SIDE, SHADOW_SIDE);
     shadow.normalBias = 0.02;
   }, [gl]);
-  const around = (light.around * Math.PI) / 180;
-  const up = (light.up * Math.PI) / 180;
+  const around = (light.azimuth * Math.PI) / 180;
+  const up = (light.elevation * Math.PI) / 180;
   // biome-ignore lint/correctness/useExhaustiveDependencies: a turned lamp needs a new frame
   useEffect(() => invalidate(), [around, up, strength, shadows, invalidate]);
   return (

@@ -15,10 +15,17 @@ vi.mock("@/api/client", () => ({
 beforeAll(stubResizeObserver);
 afterEach(cleanup);
 
-const tie = { source: "a", material: null, uv_set: 0, detailed: "b", cage: null, by_name: false };
+const tie = {
+  source: "a",
+  material: null,
+  uv_set: 0,
+  high_poly: "b",
+  cage: null,
+  match_by_name: false,
+};
 
-function shown(same_uvs: boolean) {
-  const draft = { maps: {}, model: { ...tie, same_uvs } } as unknown as Draft;
+function shown(match_by_uvs: boolean) {
+  const draft = { maps: {}, model: { ...tie, match_by_uvs } } as unknown as Draft;
   const changes: Change[] = [];
   render(
     <QueryClientProvider client={new QueryClient()}>
@@ -41,7 +48,7 @@ it("has a cage for rays, and tells how many of them miss", async () => {
   expect(screen.getByText("Cage")).toBeTruthy();
   fireEvent.click(screen.getByRole("radio", { name: "UVs" }));
   expect(changes).toHaveLength(1);
-  expect(changes[0]?.(draft).model?.same_uvs).toBe(true);
+  expect(changes[0]?.(draft).model?.match_by_uvs).toBe(true);
 });
 
 it("has none for UVs, and says why they do not do", async () => {

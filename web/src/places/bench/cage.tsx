@@ -41,15 +41,15 @@ export function Cage({ setId, draft, moving, onMove, onCommit }: Props) {
         </span>
         <Segmented
           label="Match by"
-          value={tie.same_uvs ? "uvs" : "rays"}
+          value={tie.match_by_uvs ? "uvs" : "rays"}
           options={[
             { value: "rays", label: "rays" },
             { value: "uvs", label: "UVs" },
           ]}
-          onChange={(next) => onCommit(tied({ same_uvs: next === "uvs" }))}
+          onChange={(next) => onCommit(tied({ match_by_uvs: next === "uvs" }))}
         />
       </div>
-      {!tie.same_uvs && (
+      {!tie.match_by_uvs && (
         <>
           <DialField
             label="Cage"
@@ -78,12 +78,12 @@ export function Cage({ setId, draft, moving, onMove, onCommit }: Props) {
         </span>
         <Segmented
           label="Match parts by name"
-          value={tie.by_name ? "yes" : "no"}
+          value={tie.match_by_name ? "yes" : "no"}
           options={[
             { value: "no", label: "off" },
             { value: "yes", label: "on" },
           ]}
-          onChange={(next) => onCommit(tied({ by_name: next === "yes" }))}
+          onChange={(next) => onCommit(tied({ match_by_name: next === "yes" }))}
         />
       </div>
       {error && <p className="mt-1.5 text-small text-ochre">{error.message}</p>}
@@ -99,7 +99,7 @@ interface MissesProps {
 }
 
 function Misses({ share, picture, tie }: MissesProps) {
-  const uvs = tie.same_uvs;
+  const uvs = tie.match_by_uvs;
   const told = `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`;
   return (
     <div className="mt-1.5 flex items-center gap-2 text-small" aria-live="polite">
@@ -119,7 +119,7 @@ function Misses({ share, picture, tie }: MissesProps) {
           <span className="figures">{told}</span>{" "}
           {uvs ? "of texels without high-poly surface" : "ray misses"}{" "}
           {share > MANY && !uvs && ": increase the cage distance"}{" "}
-          {share > MANY && !uvs && !tie.by_name && ", or match parts by name"}{" "}
+          {share > MANY && !uvs && !tie.match_by_name && ", or match parts by name"}{" "}
           {share > MANY && uvs && ": the high-poly model has no UVs there"}
         </p>
       )}

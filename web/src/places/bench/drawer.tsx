@@ -13,12 +13,12 @@ import { Cage } from "./cage";
 import { withColor } from "./colors-field";
 import { Column, FoldedColumns, useColumns } from "./column";
 import { Control, type Value } from "./controls";
-import { Evening } from "./evening";
 import { ImportedFacts } from "./imported-facts";
-import { KeyDoubt } from "./key-doubt";
-import { LightReadings } from "./light-readings";
+import type { About } from "./interpretations";
+import { KeyUncertainty } from "./key-uncertainty";
+import { LightReadings } from "./light-interpretations";
 import { Made } from "./made";
-import type { About } from "./readings";
+import { Evening } from "./removed-lighting";
 import { SlotField } from "./slot-field";
 import { SurfaceControls } from "./surface-controls";
 import type { DraftState } from "./use-draft";
@@ -143,11 +143,11 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
                 onPick={(on) => picking.pick(on ? parameter.name : null)}
               />
             ))}
-          {light?.lit && of(group).parameters.some((one) => one.name === "light_from") && (
+          {light?.lit && of(group).parameters.some((one) => one.name === "light_direction") && (
             <LightReadings
               light={light}
               shading={Number(given.shading ?? 0)}
-              lightFrom={Number(given.light_from ?? 0)}
+              lightFrom={Number(given.light_direction ?? 0)}
               onRead={(reading) => state.commit(withValues({ ...reading }))}
               onSee={() => props.onReadings("light")}
             />
@@ -161,19 +161,19 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
               Compare
             </Button>
           )}
-          {of(group).parameters.some((one) => one.name === "evenness" && isDelit) && (
+          {of(group).parameters.some((one) => one.name === "delight" && isDelit) && (
             <Evening
               setId={props.setId}
               by="base_color"
               draft={state.draft}
               moving={props.moving}
               onEven={(scale) =>
-                state.commit(withValues({ evenness: 0.9, light_scale: Math.max(0.02, scale) }))
+                state.commit(withValues({ delight: 0.9, lighting_scale: Math.max(0.02, scale) }))
               }
             />
           )}
-          {given.colors && of(group).parameters.some((one) => one.name === "others") && (
-            <KeyDoubt
+          {given.colors && of(group).parameters.some((one) => one.name === "exclude") && (
+            <KeyUncertainty
               setId={props.setId}
               kind={kind.kind}
               draft={state.draft}
@@ -185,7 +185,7 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
           )}
         </Column>
       ))}
-      {operation.takes_from === "detailed_model" && (
+      {operation.takes_from === "high_poly" && (
         <Cage
           setId={props.setId}
           draft={state.draft}

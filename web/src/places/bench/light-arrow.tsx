@@ -86,16 +86,16 @@ interface PhotoLightProps {
 /** The arrow of the photo's light, on a map that may follow it. */
 export function PhotoLight({ state, kind, light, operation, onMoving }: PhotoLightProps) {
   const definition = state.draft.maps[kind];
-  const follows = operation?.parameters.some((one) => one.name === "light_from");
+  const follows = operation?.parameters.some((one) => one.name === "light_direction");
   if (definition?.how !== "derived" || !follows) return null;
   const shading = Number(definition.parameters?.shading ?? 0);
   const share = shading || (light?.lit ? light.share : 0);
   if (!share) return null;
-  const stated = definition.parameters?.light_from ?? (shading > 0 ? 135 : light?.azimuth);
+  const stated = definition.parameters?.light_direction ?? (shading > 0 ? 135 : light?.azimuth);
   const put = (from: number) =>
     editing(kind, definition, (now) => ({
       ...now,
-      parameters: { ...now.parameters, shading: share, light_from: from },
+      parameters: { ...now.parameters, shading: share, light_direction: from },
     }));
   return (
     <LightArrow

@@ -5,17 +5,17 @@ import { FaultBoundary, loaded } from "@/parts/fault";
 import { BenchChecklist } from "@/places/checklist/bench-checklist";
 import { RecipesDialog } from "@/places/recipes/recipes-dialog";
 import { useBenchCommands } from "./bench-commands";
+import { ShotLook } from "./captures/capture-comparison";
 import { Drawer } from "./drawer";
 import { FlatWindow, type Other } from "./flat-window";
 import { Header } from "./header";
+import { Readings } from "./interpretations";
 import { PhotoLight } from "./light-arrow";
 import { MapStrip } from "./map-strip";
 import { HeadCard } from "./prepare/head-card";
 import { PrepareDrawer } from "./prepare/prepare-drawer";
 import { SourceWindow } from "./prepare/source-window";
 import { useSeams } from "./prepare/use-seams";
-import { Readings } from "./readings";
-import { ShotLook } from "./shots/shot-look";
 import { type BenchState, FULL_SIDE, useBench } from "./use-bench";
 import { usePickPicture } from "./use-pick";
 import { addMap } from "./ways";
@@ -68,11 +68,11 @@ export function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: Voca
             />
           ) : (
             <Flat bench={bench} kind={kind} tiling={tiling}>
-              {prepares && held && state.draft.shots && (
+              {prepares && held && state.draft.captures && (
                 <ShotLook
                   setId={set.id}
                   draft={state.draft}
-                  shots={state.draft.shots}
+                  captures={state.draft.captures}
                   source={held}
                   moving={moving}
                   onHold={setHeld}

@@ -4,13 +4,13 @@ import { useCallback, useEffect, useState, useSyncExternalStore } from "react";
 import {
   answer,
   api,
+  type CapturesSpec,
   failureOf,
   type MapDefinition,
   type MapKind,
   type ModelLink,
   type Preparation,
   type SetRead,
-  type ShotsSpec,
   type SurfaceSpec,
 } from "@/api/client";
 import { queries } from "@/api/queries";
@@ -27,7 +27,7 @@ export interface Draft {
   /** The model that the set is made for. */
   model: ModelLink | null;
   /** The pictures under several lights that the set is measured from. */
-  shots: ShotsSpec | null;
+  captures: CapturesSpec | null;
 }
 
 export function draftOf(set: SetRead): Draft {
@@ -37,13 +37,13 @@ export function draftOf(set: SetRead): Draft {
     maps: Object.fromEntries(set.maps.map((map) => [map.kind, map.definition])),
     shelf: set.shelf,
     model: set.model,
-    shots: set.shots,
+    captures: set.captures,
   };
 }
 
 /** Draft for preview requests: without stored alternatives. */
-export function asked({ surface, prepare, maps, model, shots }: Draft) {
-  return { surface, prepare, model, shots, maps: maps as Record<string, MapDefinition> };
+export function asked({ surface, prepare, maps, model, captures }: Draft) {
+  return { surface, prepare, model, captures, maps: maps as Record<string, MapDefinition> };
 }
 
 export type Change = (draft: Draft) => Draft;
@@ -72,7 +72,7 @@ function queueOf(set: SetRead, onSaved: (saved: SetRead) => void): Queue {
   if (there && !there.isSaved) return there;
   const path = { params: { path: { set_id: set.id } } };
   const home: Home<Draft, SetRead> = {
-    save: ({ surface, prepare, maps, shelf, model, shots }, at, amends) =>
+    save: ({ surface, prepare, maps, shelf, model, captures }, at, amends) =>
       answer(
         api.PUT("/api/v1/sets/{set_id}", {
           ...path,
@@ -81,7 +81,7 @@ function queueOf(set: SetRead, onSaved: (saved: SetRead) => void): Queue {
             surface,
             prepare,
             model,
-            shots,
+            captures,
             amends,
             maps: maps as Record<string, MapDefinition>,
             shelf: shelf as Record<string, MapDefinition[]>,

@@ -57,7 +57,7 @@ const picture = { how: "imported", source: "ab" } as never;
 function draft(maps: object): Draft {
   return {
     model: null,
-    shots: null,
+    captures: null,
     prepare: PLAIN,
     surface: { tile_size: 1, depth: 0.02, relief: 6, wrap: false },
     maps,
@@ -145,14 +145,14 @@ describe("ways of making a map", () => {
     const of = { output: "mask_1", inputs: [], slots: [], blends: false };
     const ways = [
       { ...of, name: "mask_1_from_model", takes_from: "model" },
-      { ...of, name: "mask_1_from_detailed", takes_from: "detailed_model" },
+      { ...of, name: "mask_1_from_detailed", takes_from: "high_poly" },
     ] as unknown as OperationRead[];
-    const tie = { source: "ab", uv_set: 0, by_name: false };
+    const tie = { source: "ab", uv_set: 0, match_by_name: false };
     const names = (model: unknown) =>
       possibleOperations({ ...draft({}), model } as Draft, "mask_1", ways).map((one) => one.name);
     expect(names(null)).toEqual([]);
     expect(names(tie)).toEqual(["mask_1_from_model"]);
-    expect(names({ ...tie, detailed: "cd" })).toEqual(ways.map((one) => one.name));
+    expect(names({ ...tie, high_poly: "cd" })).toEqual(ways.map((one) => one.name));
   });
   it("never offers a circle", () => {
     const names = (maps: object) =>

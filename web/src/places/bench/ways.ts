@@ -109,9 +109,9 @@ function isBlended(draft: Draft, kind: MapKind, operation: string): boolean {
 }
 
 /** Operations on a model require one; measured maps require captures. */
-function hasSourceFor({ model, shots }: Draft, { takes_from }: OperationRead): boolean {
-  if (takes_from === "shots") return shots !== null;
-  if (takes_from === "detailed_model") return Boolean(model?.detailed);
+function hasSourceFor({ model, captures }: Draft, { takes_from }: OperationRead): boolean {
+  if (takes_from === "captures") return captures !== null;
+  if (takes_from === "high_poly") return Boolean(model?.high_poly);
   return !takes_from || model !== null;
 }
 

@@ -53,11 +53,11 @@ export function Direction({ row, onChoose }: Props) {
       </fieldset>
       <Hint text={normal.reason}>
         <span className="w-32.5 text-note leading-snug text-second">
-          {normal.decided_by === "you" && <span className="text-verdigris">set manually</span>}
+          {normal.decided_by === "user" && <span className="text-verdigris">set manually</span>}
           {normal.decided_by === "card" && (
             <span className="text-verdigris">from the source card</span>
           )}
-          {normal.decided_by === "guess" &&
+          {normal.decided_by === "detected" &&
             (told ? (
               <>measured, {Math.round(normal.confidence * 100)} % confidence</>
             ) : (

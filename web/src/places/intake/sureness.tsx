@@ -1,7 +1,7 @@
 // How sure a guess is: a word and a mark of three, never by color alone.
 import { Hint } from "@/parts/marks";
 
-export type Said = "guess" | "card" | "you";
+export type Said = "detected" | "card" | "user";
 
 function level(confidence: number): { word: string; full: number } {
   if (confidence >= 0.85) return { word: "sure", full: 3 };
@@ -18,10 +18,10 @@ export function Sureness({
   said: Said;
   reason: string;
 }) {
-  if (said !== "guess")
+  if (said !== "detected")
     return (
       <span className="text-note text-verdigris">
-        {said === "you" ? "set manually" : "from the source card"}
+        {said === "user" ? "set manually" : "from the source card"}
       </span>
     );
   const { word, full } = level(confidence);

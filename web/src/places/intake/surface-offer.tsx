@@ -14,29 +14,31 @@ interface Props {
 
 export function SurfaceOffer({ offer, onTake, onRefuse, busy }: Props) {
   const [name, setName] = useState(offer.name);
-  const { shots, error } = offer;
+  const { captures, error } = offer;
   return (
     <section
       aria-label={`${offer.ids.length} pictures of one surface, ${offer.name}`}
       className="mb-3 flex items-center gap-5 rounded-md border border-copper bg-copper-pale px-4 py-3"
     >
-      {shots ? (
-        <LightDome shots={shots.shots} size={132} />
+      {captures ? (
+        <LightDome captures={captures.captures} size={132} />
       ) : (
         <Pile thumbnails={offer.thumbnails} />
       )}
       <div className="min-w-0 grow">
         <h2 className="text-list font-semibold">{offer.ids.length} pictures of one surface</h2>
-        {!shots && !error && <p aria-live="polite">Estimating alignment and light directions…</p>}
+        {!captures && !error && (
+          <p aria-live="polite">Estimating alignment and light directions…</p>
+        )}
         {error && <p className="text-wrong">{error}</p>}
-        {shots && <Found offer={offer} />}
+        {captures && <Found offer={offer} />}
         <p className="mt-1 max-w-160 text-small text-second">
           Combined into one set, they give measured normals, base color and roughness instead of
           estimated ones. You can adjust the lights on the Bench.
         </p>
       </div>
       <div className="flex shrink-0 flex-col items-stretch gap-2">
-        {shots && (
+        {captures && (
           <>
             <input
               aria-label="Name of the set"
@@ -65,11 +67,11 @@ export function SurfaceOffer({ offer, onTake, onRefuse, busy }: Props) {
 
 /** Result of the analysis: the light probe sphere, source of the lights, remarks. */
 function Found({ offer }: { offer: Offered }) {
-  const { shots } = offer;
-  if (!shots) return null;
-  const out = shots.shots.filter((one) => !one.used).length;
-  const told = shots.shots[0]?.told;
-  const { ball } = shots;
+  const { captures } = offer;
+  if (!captures) return null;
+  const out = captures.captures.filter((one) => !one.used).length;
+  const told = captures.captures[0]?.light_origin;
+  const { ball } = captures;
   return (
     <div className="mt-1 flex items-start gap-3">
       {ball && (
@@ -98,7 +100,7 @@ function Found({ offer }: { offer: Offered }) {
             : "△ no ball detected: light directions are estimated from the pictures"}
         </li>
         {out > 0 && <li>{`△ ${out} excluded`}</li>}
-        {allRemarks(shots)
+        {allRemarks(captures)
           .slice(0, 4)
           .map((one) => (
             <li key={one} className="text-small text-second">

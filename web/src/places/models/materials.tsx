@@ -63,7 +63,7 @@ export function Materials({ project, model, models, chosen, onChoose }: Props) {
                       look="away"
                       aria-label={`Unlink ${set.name} from ${one.name}`}
                       title="Unlinks the set from this model. Undo on its Bench restores the link."
-                      onClick={() => tie.mutate({ setId: set.id, tie: null })}
+                      onClick={() => tie.mutate({ setId: set.id, link: null })}
                     >
                       <X className="size-3.5" aria-hidden="true" />
                     </Button>
@@ -84,7 +84,7 @@ export function Materials({ project, model, models, chosen, onChoose }: Props) {
                       value !== NONE &&
                       tie.mutate({
                         setId: Number(value),
-                        tie: plainTie(model, one.name),
+                        link: plainTie(model, one.name),
                       })
                     }
                   />
@@ -95,7 +95,7 @@ export function Materials({ project, model, models, chosen, onChoose }: Props) {
                   setId={one.sets[0].id}
                   model={model}
                   models={models}
-                  onTie={(setId, next) => tie.mutate({ setId, tie: next })}
+                  onTie={(setId, next) => tie.mutate({ setId, link: next })}
                 />
               )}
             </td>
@@ -109,11 +109,11 @@ export function Materials({ project, model, models, chosen, onChoose }: Props) {
 function useTie(project: string) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: ({ setId, tie }: { setId: number; tie: ModelLink | null }) =>
+    mutationFn: ({ setId, link }: { setId: number; link: ModelLink | null }) =>
       answer(
         api.PUT("/api/v1/sets/{set_id}/model", {
           params: { path: { set_id: setId } },
-          body: { tie },
+          body: { link },
         }),
       ),
     onSuccess: async (saved) => {

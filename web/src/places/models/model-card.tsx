@@ -122,7 +122,7 @@ function useModelActions(project: string, model: ModelRead) {
           await answer(
             api.PUT("/api/v1/sets/{set_id}/model", {
               params: { path: { set_id: proposed } },
-              body: { tie: plainTie(model, name) },
+              body: { link: plainTie(model, name) },
             }),
           );
     },

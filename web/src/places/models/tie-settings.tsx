@@ -1,4 +1,4 @@
-// Assignment of a set to a model: UV set, and the detailed model for its relief.
+// Assignment of a set to a model: UV set, and the high_poly model for its relief.
 import { useQuery } from "@tanstack/react-query";
 import type { ModelLink, ModelRead } from "@/api/client";
 import { queries } from "@/api/queries";
@@ -15,16 +15,16 @@ interface Props {
 
 const NONE = "none";
 
-/** Defaults: the first UV set of a material, and no detailed model. */
+/** Defaults: the first UV set of a material, and no high_poly model. */
 export function plainTie(model: ModelRead, material: string): ModelLink {
   return {
     source: model.sha256,
     material,
     uv_set: 0,
-    detailed: null,
+    high_poly: null,
     cage: null,
-    by_name: false,
-    same_uvs: false,
+    match_by_name: false,
+    match_by_uvs: false,
   };
 }
 
@@ -59,19 +59,19 @@ export function TieSettings({ setId, model, models, onTie }: Props) {
           <span className="w-52">
             <Choice
               label="High-poly model"
-              value={tie.detailed ?? NONE}
+              value={tie.high_poly ?? NONE}
               options={[
                 { value: NONE, label: "none" },
                 ...others.map((one) => ({ value: one.sha256, label: one.name })),
               ]}
-              onChange={(value) => put({ detailed: value === NONE ? null : value })}
+              onChange={(value) => put({ high_poly: value === NONE ? null : value })}
             />
           </span>
         </span>
       )}
-      {tie.detailed && (
+      {tie.high_poly && (
         <>
-          {!tie.same_uvs && (
+          {!tie.match_by_uvs && (
             <span
               className="flex items-center gap-2"
               title="Distance from the low-poly model at which rays start"
@@ -92,14 +92,14 @@ export function TieSettings({ setId, model, models, onTie }: Props) {
           <Tick
             label="Subdivision"
             title="The high-poly model is a subdivision of this model: match by UVs instead of rays"
-            checked={tie.same_uvs}
-            onChange={(same_uvs) => put({ same_uvs })}
+            checked={tie.match_by_uvs}
+            onChange={(match_by_uvs) => put({ match_by_uvs })}
           />
           <Tick
             label="Match parts by name"
             title="Only parts of both models that have the same name are matched"
-            checked={tie.by_name}
-            onChange={(by_name) => put({ by_name })}
+            checked={tie.match_by_name}
+            onChange={(match_by_name) => put({ match_by_name })}
           />
         </>
       )}

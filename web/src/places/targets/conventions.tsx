@@ -50,7 +50,7 @@ const documents: { value: string; label: string; spec: Omit<Document, "name"> }[
   { value: "usdz", label: "USD package", spec: { format: "usdz", model: "open_pbr" } },
 ];
 
-/** The index of refraction that reflects so much, seen head on. */
+/** The index of refraction that reflectance so much, seen head on. */
 const indexOf = (f0: number) => (1 + Math.sqrt(f0)) / (1 - Math.sqrt(f0));
 
 const named = (one: Document) =>

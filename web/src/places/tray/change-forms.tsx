@@ -219,7 +219,7 @@ function ReadingForm({ onChange }: FormProps) {
         onChange={(next) => {
           const [about, name] = next.split("/") as ["invert" | "light", string];
           setValue(next);
-          onChange({ do: "reading", about, name });
+          onChange({ do: "interpret", about, name });
         }}
       />
     </Labelled>

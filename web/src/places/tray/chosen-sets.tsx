@@ -30,7 +30,7 @@ interface Walled {
 
 const menu: FormName[][] = [
   ["rename", "replace", "tags", "notes"],
-  ["width", "relief", "reading", "constant", "green", "card"],
+  ["width", "relief", "interpret", "constant", "green", "card"],
   ["move", "merge", "delete"],
 ];
 const needs: Partial<Record<FormName, (count: number) => boolean>> = {

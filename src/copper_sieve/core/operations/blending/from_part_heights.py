@@ -34,7 +34,7 @@ _SLOTS = (
          required=True, group="Heights"),
     OperationInput("above_height", "Upper height", "the upper set's height", takes=MapKind.HEIGHT,
          required=True, group="Heights"),
-    OperationInput("drawn", "Mask source", "a map or picture; white shows the upper set",
+    OperationInput("mask_source", "Mask source", "a map or picture; white shows the upper set",
          takes=MapKind.DETAIL_MASK, group="Mask source", laid_over=True),
 )  # fmt: skip
 
@@ -47,13 +47,13 @@ _PARAMETERS = (
     Parameter("contrast", "Contrast", 0.7,
               "weight of the heights: raised areas show through; 0 uses the mask alone",
               high=2.0, group="Transition"),
-    Parameter("by", "Mask", "evenly", "where the upper set lies, before the heights decide",
-              choices=("evenly", "a map", "gradient", "noise"), group="Mask", form="choice"),
+    Parameter("pattern", "Mask", "even", "where the upper set lies, before the heights decide",
+              choices=("even", "map", "gradient", "noise"), group="Mask", form="choice"),
     Parameter("strength", "Strength", 1.0, "weight of the mask", high=2.0, group="Mask"),
     Parameter("angle", "Direction", 90.0, "direction in which a gradient increases, in "
                                           "degrees; 0 is right, 90 is up",
               high=360.0, unit="deg", group="Mask"),
-    Parameter("patch", "Patch size", 0.15, "size of the noise patches", low=0.01, high=0.5,
+    Parameter("patch_size", "Patch size", 0.15, "size of the noise patches", low=0.01, high=0.5,
               unit="tile", group="Mask"),
     Parameter("seed", "Seed", 1.0, "each whole number gives another noise "
                                    "pattern", low=0.0, high=99.0,
@@ -93,14 +93,14 @@ def upper_weight(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
 def _mask(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext, shape: tuple[int, int]
 ) -> Float | None:
-    by = parameters["by"]
-    if by == "a map":
-        drawn = inputs.get("drawn")
+    by = parameters["pattern"]
+    if by == "map":
+        drawn = inputs.get("mask_source")
         return None if drawn is None else drawn[:, :, 0]
     if by == "gradient":
         return _gradient(parameters["angle"], surface, shape)
     if by == "noise":
-        return _noise(parameters["patch"], int(parameters["seed"]), shape)
+        return _noise(parameters["patch_size"], int(parameters["seed"]), shape)
     return None
 
 

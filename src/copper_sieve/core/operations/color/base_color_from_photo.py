@@ -41,29 +41,29 @@ _KNEE = np.float32(0.25)  # share of the range over which the limit fades in
              required=True, group="Lighting removed"),
     ),
     parameters=(
-        Parameter("evenness", "Delight", 0.8, "share of the uneven lighting that is removed",
+        Parameter("delight", "Delight", 0.8, "share of the uneven lighting that is removed",
                   group="Lighting removed"),
-        Parameter("light_scale", "Lighting scale", 0.08,
+        Parameter("lighting_scale", "Lighting scale", 0.08,
                   "brightness changes over larger distances count as lighting",
                   low=0.02, high=0.25, unit="tile", group="Lighting removed"),
         Parameter("crevices", "Crevices", 0.3, "share of the darkness in small cavities that "
                                                "is removed",
                   group="Lighting removed"),
-        Parameter("glints", "Highlights", 0.3, "share of small bright reflections that is removed",
+        Parameter("highlights", "Highlights", 0.3, "share of small bright reflections that is removed",
                   group="Lighting removed"),
-        Parameter("hollow", "Crevice and highlight size", 0.01,
+        Parameter("feature_size", "Crevice and highlight size", 0.01,
             "size of crevices and highlights", low=0.002,
                   high=0.05, unit="tile", group="Lighting removed"),
         Parameter("exposure", "Exposure", 0.0, "in stops; above 0 is lighter", low=-3.0, high=3.0,
                   unit="stops", group="Exposure and white balance"),
         Parameter("warmth", "Warmth", 0.0, "below 0 is bluer, above 0 is yellower", low=-1.0,
                   group="Exposure and white balance"),
-        Parameter("white", "Gray point", "", "picked color that should be neutral gray", most=1,
+        Parameter("gray_point", "Gray point", "", "picked color that should be neutral gray", most=1,
                   group="Exposure and white balance", form="colors"),
         Parameter("saturation", "Saturation", 1.0, "0 is gray, 1 is unchanged", high=2.0,
                   group="Exposure and white balance"),
         Parameter(
-            "limit", "Plausible range", True,
+            "plausible_range", "Plausible range", True,
             "limits values that no real surface has to sRGB 24–240", group="Range",
             form="switch",
         ),
@@ -92,16 +92,18 @@ def base_color_from_photo(
         )  # fmt: skip
 
     # A neighborhood with weight 0 isn't computed.
-    large = environment("light_scale") if parameters["evenness"] else light
-    small = environment("hollow") if parameters["crevices"] or parameters["glints"] else light
+    large = environment("lighting_scale") if parameters["delight"] else light
+    small = (
+        environment("feature_size") if parameters["crevices"] or parameters["highlights"] else light
+    )
     taken = (
-        np.float32(parameters["evenness"]), np.float32(large.mean(dtype=np.float64)),
-        np.float32(parameters["crevices"]), np.float32(parameters["glints"]),
+        np.float32(parameters["delight"]), np.float32(large.mean(dtype=np.float64)),
+        np.float32(parameters["crevices"]), np.float32(parameters["highlights"]),
     )  # fmt: skip
     out = array_pool.empty(*photo.shape)
     _finish(
         np.ascontiguousarray(photo), light, large, small, taken, _gains(parameters),
-        np.float32(parameters["saturation"]), parameters["limit"], out,
+        np.float32(parameters["saturation"]), parameters["plausible_range"], out,
     )  # fmt: skip
     return out
 
@@ -114,8 +116,8 @@ def _log_light(photo: Float) -> Float:
 
 def _gains(parameters: Mapping[str, Any]) -> Float:
     gains = np.ones(3, dtype=np.float32)
-    if parameters["white"]:
-        picked = np.maximum(colors_to_linear(parameters["white"])[0], 1e-3)
+    if parameters["gray_point"]:
+        picked = np.maximum(colors_to_linear(parameters["gray_point"])[0], 1e-3)
         gains = luminance(picked) / picked
     warmth = np.float32(parameters["warmth"])
     gains = gains * np.array([1 + 0.3 * warmth, 1, 1 - 0.3 * warmth], dtype=np.float32)

@@ -32,7 +32,7 @@ KEY_PARAMETERS = (
         group="Selection", form="colors"
     ),
     Parameter(
-        "others", "Exclude", "",
+        "exclude", "Exclude", "",
         "picked colors that aren't selected; each texel is assigned to the closer color",
         group="Selection", form="colors"
     ),
@@ -43,11 +43,11 @@ KEY_PARAMETERS = (
     Parameter("softness", "Softness", 0.05, "width of the fade beyond the tolerance",
               high=0.5, group="Similarity"),
     Parameter(
-        "light_counts", "Use lightness", 0.5,
+        "use_lightness", "Use lightness", 0.5,
         "1 compares lightness too; 0 compares hue and saturation only",
         group="Similarity",
     ),
-    Parameter("even", "Denoise", 0.0,
+    Parameter("denoise", "Denoise", 0.0,
               "size of grain that is averaged before comparing; edges stay sharp",
               high=0.01, unit="tile", group="Similarity"),
 )  # fmt: skip

@@ -43,7 +43,7 @@ from copper_sieve.core.operations.declaration import (
         Parameter("tint", "Tint", "#ffffff", "color that the emission is multiplied by", most=1,
                   group="Light", form="colors"),
         Parameter(
-            "own_color", "Picture colors", 1.0,
+            "picture_colors", "Picture colors", 1.0,
             "1 uses the picture's colors, 0 the tint alone", group="Light",
         ),
         Parameter("strength", "Strength", 1.0,
@@ -69,7 +69,7 @@ def emissive_from_color(
         mask = linear_to_srgb(np.clip(luminance(color), 0, 1))[:, :, None]
     where = soft_step(mask, parameters["threshold"], parameters["softness"])
     tint = colors_to_linear(parameters["tint"] or "#ffffff")[0] * np.float32(parameters["strength"])
-    own = np.float32(parameters["own_color"])
+    own = np.float32(parameters["picture_colors"])
     light = np.asarray(color * (own * tint), dtype=np.float32)
     if own < 1:
         light += (1 - own) * tint

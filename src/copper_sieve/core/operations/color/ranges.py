@@ -39,7 +39,7 @@ _KINDS: dict[MapKind, tuple[MapKind, ...]] = {
 
 _PARAMETERS = (
     Parameter(
-        "take", "Mode", "stretch",
+        "mode", "Mode", "stretch",
         "stretch maps the range to 0–1; inside makes the range white and the rest black",
         choices=("stretch", "inside"), group="Range", form="choice"
     ),
@@ -52,8 +52,8 @@ _PARAMETERS = (
               group="Finish"),
     Parameter("smoothing", "Smoothing", 0.0, "blur radius of the result", high=0.05, unit="tile",
               group="Finish"),
-    Parameter("least", "Output minimum", 0.0, "output value for 0", group="Finish"),
-    Parameter("most", "Output maximum", 1.0, "output value for 1", group="Finish"),
+    Parameter("output_min", "Output minimum", 0.0, "output value for 0", group="Finish"),
+    Parameter("output_max", "Output maximum", 1.0, "output value for 1", group="Finish"),
 )  # fmt: skip
 
 
@@ -85,7 +85,7 @@ def value_from_range(
     """
     values = inputs["map"]
     low, high = sorted((parameters["low"], parameters["high"]))
-    if parameters["take"] == "inside":
+    if parameters["mode"] == "inside":
         softness = parameters["softness"]
         # The end values belong to the range: the fade is outside.
         above = soft_step(values, low - softness / 2, softness) if low > 0 else np.float32(1)
@@ -100,7 +100,7 @@ def value_from_range(
     if parameters["smoothing"]:
         out = blur(np.ascontiguousarray(out[:, :, 0]), parameters["smoothing"], wrap=surface.wrap)
         out = np.clip(out, 0, 1, out=out)[:, :, None]
-    least, most = np.float32(parameters["least"]), np.float32(parameters["most"])
+    least, most = np.float32(parameters["output_min"]), np.float32(parameters["output_max"])
     if least != 0 or most != 1:
         out *= most - least
         out += least

@@ -19,7 +19,7 @@ from copper_sieve.core.operations.declaration import (
 
 HEIGHT_SLOTS = (
     OperationInput(
-        "mixed_in", "Second height", "a second height that is blended in",
+        "second", "Second height", "a second height that is blended in",
         takes=MapKind.HEIGHT, group="Blend", laid_over=True,
     ),
     OperationInput(
@@ -34,16 +34,16 @@ HEIGHT_FINISH = (
         low=-1.0, high=2.0, group="Blend",
     ),
     Parameter(
-        "mix_by", "Blend mode", "adding",
+        "blend_mode", "Blend mode", "add",
         "add sums both heights; highest and lowest keep the higher or lower one",
-        choices=("adding", "highest", "lowest"), group="Blend", form="choice"
+        choices=("add", "max", "min"), group="Blend", form="choice"
     ),
     Parameter("bias", "Offset", 0.0, "moves all heights up or down", low=-0.5, high=0.5,
               group="Range"),
     Parameter("low", "Output minimum", 0.0, "height for 0", group="Range"),
     Parameter("high", "Output maximum", 1.0, "height for 1", group="Range"),
     Parameter(
-        "edge_fade", "Flatten borders", 0.0,
+        "flatten_borders", "Flatten borders", 0.0,
         "fades a border of this width to the mid-level; no effect on tileable borders",
         high=0.25, unit="tile", group="Range",
     ),
@@ -58,18 +58,18 @@ def finish_height(
     height : (H, W) float32 about [0, 1]; may be written to. Returns (H, W, 1) float32, [0, 1].
     """
     half = np.float32(0.5)
-    if (other := inputs.get("mixed_in")) is not None:
+    if (other := inputs.get("second")) is not None:
         weight = np.float32(parameters["weight"])
         offset = (other[:, :, 0] - half) * weight
-        if parameters["mix_by"] == "adding":
+        if parameters["blend_mode"] == "add":
             height = height + offset
         else:
-            pick = np.maximum if parameters["mix_by"] == "highest" else np.minimum
+            pick = np.maximum if parameters["blend_mode"] == "max" else np.minimum
             height = pick(height, offset + half)
     if (mask := inputs.get("mask")) is not None:
         height = (height - half) * mask[:, :, 0] + half
-    if parameters["edge_fade"] and not surface.wrap:
-        rim = _rim(height.shape, parameters["edge_fade"], surface.wrap)
+    if parameters["flatten_borders"] and not surface.wrap:
+        rim = _rim(height.shape, parameters["flatten_borders"], surface.wrap)
         height = (height - half) * rim + half
     if parameters["bias"]:
         height = height + np.float32(parameters["bias"])

@@ -37,14 +37,14 @@ _SPREAD = 3.0  # standard deviations that fill half of the range at contrast 1
 _SHADING_SIDE = 512  # texels of the picture for which the regularisation was chosen
 _BANDS = (
     # Half of the broad dark areas are stains, not cavities.
-    ("forms", "Very coarse", 0.7, "forms larger than about 1/10 of the tile"),
-    ("shapes", "Coarse", 1.0, "forms of about 1/30 of the tile"),
-    ("texture", "Medium", 1.0, "forms of about 1/100 of the tile"),
-    ("finest", "Fine", 1.0, "forms finer than medium"),
+    ("very_coarse", "Very coarse", 0.7, "forms larger than about 1/10 of the tile"),
+    ("coarse", "Coarse", 1.0, "forms of about 1/30 of the tile"),
+    ("medium", "Medium", 1.0, "forms of about 1/100 of the tile"),
+    ("fine", "Fine", 1.0, "forms finer than medium"),
 )
 # Inputs of the relief before scaling, blending and limiting.
 _SHAPING = (
-    "evenness", "light_scale", "shading", "light_from", "detail", "calm", *(b[0] for b in _BANDS),
+    "delight", "lighting_scale", "shading", "light_direction", "detail", "degrain", *(b[0] for b in _BANDS),
 )  # fmt: skip
 _SPLITS = (0.03, 0.01, 0.003)  # sigma, fractions of the tile, between one band and the next
 
@@ -58,11 +58,11 @@ _SPLITS = (0.03, 0.01, 0.003)  # sigma, fractions of the tile, between one band 
     surface_reads=("wrap",),
     parameters=(
         Parameter(
-            "evenness", "Delight", 1.0, "share of the uneven lighting that is removed",
+            "delight", "Delight", 1.0, "share of the uneven lighting that is removed",
             group="Light",
         ),
         Parameter(
-            "light_scale", "Lighting scale", 0.06,
+            "lighting_scale", "Lighting scale", 0.06,
             "brightness changes over larger distances count as lighting",
             low=0.02, high=0.25, unit="tile", group="Light",
         ),
@@ -72,7 +72,7 @@ _SPLITS = (0.03, 0.01, 0.003)  # sigma, fractions of the tile, between one band 
                 "light",
             group="Light",
         ),
-        Parameter("light_from", "Light direction", 135.0, "azimuth of the light in the photo, "
+        Parameter("light_direction", "Light direction", 135.0, "azimuth of the light in the photo, "
                                                           "in degrees; 0 is right, 90 is top",
                   high=360.0, unit="deg", group="Light"),
         Parameter(
@@ -80,7 +80,7 @@ _SPLITS = (0.03, 0.01, 0.003)  # sigma, fractions of the tile, between one band 
             group="Relief",
         ),
         Parameter(
-            "calm", "Degrain", 0.5,
+            "degrain", "Degrain", 0.5,
             "share of fine grain without a larger form around it that is treated as color, "
                 "not relief",
             group="Relief",
@@ -144,8 +144,8 @@ def _log_light(color: Float) -> Float:
 
 def _relief(color: Float, parameters: Mapping[str, Any], wrap: Wrap) -> tuple[Float, float]:
     """The relief about 0, and its standard deviation."""
-    evenness, detail = parameters["evenness"], parameters["detail"]
-    lighting = gaussian_response(parameters["light_scale"])
+    evenness, detail = parameters["delight"], parameters["detail"]
+    lighting = gaussian_response(parameters["lighting_scale"])
 
     def response(frequency: Float) -> Float:
         weight = np.maximum(frequency, 1) ** np.float32(-(1 - detail))
@@ -160,7 +160,7 @@ def _relief(color: Float, parameters: Mapping[str, Any], wrap: Wrap) -> tuple[Fl
     relief = filter_transformed(spectrum, color.shape[:2], response, wrap=wrap)
     share = parameters["shading"]
     if share and (spread := _spread(relief)) >= _FLAT:
-        lit = _from_shading(_log_light(color), parameters["light_from"], wrap)
+        lit = _from_shading(_log_light(color), parameters["light_direction"], wrap)
         # Slopes contain little information about low frequencies; integration would drift.
         lit = filter_spectrum(
             lit,
@@ -169,8 +169,8 @@ def _relief(color: Float, parameters: Mapping[str, Any], wrap: Wrap) -> tuple[Fl
         )
         relief *= np.float32((1 - share) / spread)
         relief += lit * np.float32(share / max(_spread(lit), _FLAT))
-    if parameters["calm"]:
-        calm_grain(relief, parameters["calm"], wrap)
+    if parameters["degrain"]:
+        calm_grain(relief, parameters["degrain"], wrap)
     return relief, _spread(relief)
 
 

@@ -38,13 +38,13 @@ _FADE = (0.36, 0.46)
     surface_reads=("tile_size", "depth", "wrap"),
     parameters=(
         Parameter(
-            "fit", "Full range", True,
+            "full_range", "Full range", True,
             "scales the lowest point to 0 and the highest to 1; off: uses the surface's "
                 "depth around the mid-level",
             group="Fit", form="switch"
         ),
         Parameter(
-            "level", "Flatten", True,
+            "flatten", "Flatten", True,
             "removes the overall slope; always on for tileable surfaces",
             group="Fit", form="switch"
         ),
@@ -73,14 +73,14 @@ def height_from_normal(
     normal = np.ascontiguousarray(inputs[MapKind.NORMAL])
     wrap = surface.wrap
     mean = _mean_slope(normal)
-    level = bool(parameters["level"])
+    level = bool(parameters["flatten"])
     lean = mean * np.array([level or wrap.across, level or wrap.down], dtype=np.float32)
     fall = array_pool.empty(*normal.shape[:2])
     _parting_slopes(normal, lean, wrap.across, wrap.down, fall)
     height = _integrate(fall, wrap)
     if parameters["invert"]:
         height = -height
-    if parameters["fit"]:
+    if parameters["full_range"]:
         height -= height.min()
         spread = height.max()
         height = height / spread if spread > 1e-9 else np.full_like(height, 0.5)

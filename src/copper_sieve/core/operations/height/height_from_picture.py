@@ -37,7 +37,7 @@ from copper_sieve.core.operations.numerics.spectrum import blur
         *HEIGHT_SLOTS,
     ),
     parameters=(
-        Parameter("fit", "Full range", False, "scales the lowest point to 0 "
+        Parameter("full_range", "Full range", False, "scales the lowest point to 0 "
                                               "and the highest to 1", group="Relief",
                   form="switch"),
         Parameter("contrast", "Contrast", 1.0, "spread of the heights around the mean",
@@ -57,7 +57,7 @@ def height_from_picture(
     height = blur(height, parameters["smoothing"], wrap=surface.wrap)
     if parameters["invert"]:
         height = np.float32(1) - height
-    if parameters["fit"]:
+    if parameters["full_range"]:
         lowest, highest = height.min(), height.max()
         if highest - lowest > 1e-6:
             height = (height - lowest) / (highest - lowest)

@@ -20,33 +20,40 @@ from copper_sieve.core.operations.reflectance.roughness_finish import (
 )
 
 MEASURED = "measured"  # the name of their input
-_NORMAL, _COLOR, _ROUGH, _DOUBT, _TOLD, _MIRRORS = slice(0, 3), slice(3, 6), 6, 7, 8, 9
+_NORMAL, _COLOR, _ROUGH, _UNCERTAINTY, _CONFIDENCE, _F0 = slice(0, 3), slice(3, 6), 6, 7, 8, 9
 
 
 def joined(surface: Measured) -> Float:
     """All that was measured as one array, (H, W, 10) float32: the input of these operations."""
-    mirrors = np.full_like(surface.told, surface.mirrors)
-    each = (surface.normal, surface.color, surface.roughness, surface.doubt, surface.told, mirrors)
+    f0 = np.full_like(surface.confidence, surface.f0)
+    each = (
+        surface.normal,
+        surface.color,
+        surface.roughness,
+        surface.uncertainty,
+        surface.confidence,
+        f0,
+    )
     return np.concatenate(each, axis=2, dtype=np.float32)
 
 
 @operation(
-    "normal_from_shots",
+    "normal_from_captures",
     version=1,
     title="Measured from light captures",
     output=MapKind.NORMAL,
     inputs=(),
-    takes_from="shots",
+    takes_from="captures",
     parameters=(
         Parameter("strength", "Intensity", 1.0, "factor on the slopes; 1 is as measured", high=4.0),
         Parameter(
-            "guessed", "Estimated where uncertain", 0.0,
+            "fill_uncertain", "Estimated where uncertain", 0.0,
             "weight of slopes estimated from the color where the lights contradict each "
                 "other", group="Uncertainty",
         ),
     ),
 )  # fmt: skip
-def normal_from_shots(
+def normal_from_captures(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """The measured normals.
@@ -55,8 +62,8 @@ def normal_from_shots(
     """
     measured = inputs[MEASURED]
     normal = measured[:, :, _NORMAL]
-    if parameters["guessed"]:
-        weight = measured[:, :, _DOUBT] * np.float32(parameters["guessed"])
+    if parameters["fill_uncertain"]:
+        weight = measured[:, :, _UNCERTAINTY] * np.float32(parameters["fill_uncertain"])
         normal = fill_uncertain(normal, measured[:, :, _COLOR], weight, surface)
     if parameters["strength"] == 1:
         return np.ascontiguousarray(normal)
@@ -65,19 +72,19 @@ def normal_from_shots(
 
 
 @operation(
-    "base_color_from_shots",
+    "base_color_from_captures",
     version=1,
     title="Measured from light captures",
     output=MapKind.BASE_COLOR,
     inputs=(),
-    takes_from="shots",
+    takes_from="captures",
     parameters=(
         Parameter("exposure", "Exposure", 0.0, "in stops; the overall brightness is only as "
                                                "accurate as the known strength of the light",
                   low=-6.0, high=6.0, unit="stops"),
     ),
 )  # fmt: skip
-def base_color_from_shots(
+def base_color_from_captures(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """The share of light that the surface scatters, (H, W, 3) float32, linear, [0, 1]."""
@@ -86,38 +93,38 @@ def base_color_from_shots(
 
 
 @operation(
-    "roughness_from_shots",
+    "roughness_from_captures",
     version=1,
     title="Measured from highlights",
     output=MapKind.ROUGHNESS,
     inputs=(),
-    takes_from="shots",
+    takes_from="captures",
     parameters=(
-        Parameter("shift", "Offset", 0.0, "added to the roughness everywhere", low=-1.0),
+        Parameter("offset", "Offset", 0.0, "added to the roughness everywhere", low=-1.0),
         Parameter("contrast", "Contrast", 1.0, "factor on differences from the median", high=4.0),
         *ROUGHNESS_FINISH,
     ),
 )
-def roughness_from_shots(
+def roughness_from_captures(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """Perceptual roughness as glints told it, (H, W, 1) float32, [0, 1]; guessed from around
     where none was seen."""
     rough = np.ascontiguousarray(inputs[MEASURED][:, :, _ROUGH])
-    rough = move_median(rough, None, parameters["contrast"]) + np.float32(parameters["shift"])
+    rough = move_median(rough, None, parameters["contrast"]) + np.float32(parameters["offset"])
     return finish_roughness(rough, parameters, surface)
 
 
 @operation(
-    "doubt_from_shots",
+    "uncertainty_from_captures",
     version=1,
     title="Uncertainty of the measurement",
-    output=MapKind.DOUBT,
+    output=MapKind.UNCERTAINTY,
     inputs=(),
-    takes_from="shots",
+    takes_from="captures",
     parameters=(
         Parameter(
-            "about", "Adjustment", "normals",
+            "adjustment", "Adjustment", "normals",
             "normals are uncertain where "
             "lights contradict each other or "
             "don't reach, roughness where no "
@@ -125,24 +132,26 @@ def roughness_from_shots(
         ),
     ),
 )  # fmt: skip
-def doubt_from_shots(
+def uncertainty_from_captures(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """Uncertainty of the measurement, (H, W, 1) float32: 0 is certain, 1 is unknown."""
     measured = inputs[MEASURED]
-    if parameters["about"] == "roughness":
-        return 1 - measured[:, :, _TOLD, None]
-    return np.ascontiguousarray(measured[:, :, _DOUBT, None])
+    if parameters["adjustment"] == "roughness":
+        return 1 - measured[:, :, _CONFIDENCE, None]
+    return np.ascontiguousarray(measured[:, :, _UNCERTAINTY, None])
 
 
 @operation(
-    "f0_from_shots",
+    "f0_from_captures",
     version=1,
     title="Measured from highlights",
     output=MapKind.F0,
     inputs=(),
-    takes_from="shots",
+    takes_from="captures",
 )
-def f0_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
+def f0_from_captures(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
+) -> Float:
     """Return F0, (H, W, 1) float32, constant: estimated from highlights, or 0.04."""
-    return np.ascontiguousarray(inputs[MEASURED][:, :, _MIRRORS, None])
+    return np.ascontiguousarray(inputs[MEASURED][:, :, _F0, None])

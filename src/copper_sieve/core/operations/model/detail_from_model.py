@@ -13,15 +13,15 @@ from copper_sieve.core.operations.model.shared_parameters import SAMPLES, sample
 
 
 @operation(
-    "normal_from_detailed_model",
+    "normal_from_high_poly",
     version=1,
     title="Baked from the high-poly model",
     output=MapKind.NORMAL,
     inputs=(),
-    takes_from="detailed_model",
+    takes_from="high_poly",
     parameters=(SAMPLES,),
 )
-def normal_from_detailed_model(
+def normal_from_high_poly(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """Transfer the detailed model's normals to the simple model's tangent space (MikkTSpace).
@@ -33,41 +33,41 @@ def normal_from_detailed_model(
 
 
 @operation(
-    "height_from_detailed_model",
+    "height_from_high_poly",
     version=1,
     title="Baked from the high-poly model",
     output=MapKind.HEIGHT,
     inputs=(),
-    takes_from="detailed_model",
+    takes_from="high_poly",
     parameters=(
-        Parameter("metres", "From 0 to 1", 0.02,
+        Parameter("range_m", "From 0 to 1", 0.02,
             "meters of height between black "
             "and white; the low-poly surface "
             "is 0.5", low=1e-5, high=100.0, unit="m", group="Relief"),
         SAMPLES,
     ),
-    states_depth="metres",
+    states_depth="range_m",
 )  # fmt: skip
-def height_from_detailed_model(
+def height_from_high_poly(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """Return the distance of the detailed surface above the simple one, (H, W, 1) float32, [0, 1].
 
     0.5 is zero distance. Raises MeshError without a detailed model, CancelledError.
     """
-    return _from_detail(surface, "height", parameters, height_range=parameters["metres"])
+    return _from_detail(surface, "height", parameters, height_range=parameters["range_m"])
 
 
 @operation(
-    "base_color_from_detailed_model",
+    "base_color_from_high_poly",
     version=1,
     title="Vertex colors of the high-poly model",
     output=MapKind.BASE_COLOR,
     inputs=(),
-    takes_from="detailed_model",
+    takes_from="high_poly",
     parameters=(SAMPLES,),
 )
-def base_color_from_detailed_model(
+def base_color_from_high_poly(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
     """The colors at the detailed model's corners: (H, W, 3) float32, linear light.
@@ -80,7 +80,7 @@ def base_color_from_detailed_model(
 def _from_detail(
     surface: SurfaceContext, wanted: str, parameters: Mapping[str, Any], **lengths: float | None
 ) -> Float:
-    if surface.on_model.detailed is None:
+    if surface.on_model.high_poly is None:
         raise MeshError(
             "this requires a high-poly model, but the set has none. Choose one for the set"
         )

@@ -26,19 +26,19 @@ _SOFTNESS = Parameter("softness", "Softness", 0.2, "width of the fade", group="F
 _INVERT = Parameter("invert", "Invert", False, "swaps white and black", group="Finish",
                     form="switch")  # fmt: skip
 _FACING = (
-    Parameter("way", "Direction", "up", "direction that is compared with the surface; up is "
+    Parameter("direction", "Direction", "up", "direction that is compared with the surface; up is "
                                         "the model's Y axis",
               choices=tuple(_WAYS), group="Direction", form="choice"),
-    Parameter("from_share", "Start", 0.5, "1 faces the direction, 0.5 is "
+    Parameter("start", "Start", 0.5, "1 faces the direction, 0.5 is "
                                           "perpendicular, 0 faces away; "
                                           "larger values are white", group="Direction"),
     _SOFTNESS, _INVERT, DETAILED, SAMPLES,
 )  # fmt: skip
 _PLACE = (
-    Parameter("way", "Axis", "up", "axis along which the position is measured; up is the "
+    Parameter("direction", "Axis", "up", "axis along which the position is measured; up is the "
                                    "model's Y axis",
               choices=tuple(_WAYS), group="Position", form="choice"),
-    Parameter("from_share", "Start", 0.5, "share of the model's longest "
+    Parameter("start", "Start", 0.5, "share of the model's longest "
                                           "side, 0.5 is the center; "
                                           "positions beyond are white", group="Position"),
     _SOFTNESS, _INVERT, DETAILED, SAMPLES,
@@ -46,7 +46,7 @@ _PLACE = (
 
 
 _NAMES = (
-    Parameter("of", "Select by", "parts",
+    Parameter("select_by", "Select by", "parts",
         "selects by names of materials or parts", choices=("parts", "materials"),
               group="Names", form="choice"),
     Parameter("names", "Names", "*", "separated by commas; * matches anything",
@@ -61,8 +61,8 @@ def mask_by_name(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
     Raises MeshError where the set is tied to no model or nothing has such a name, CancelledError.
     """
     names = [one.strip() for one in parameters["names"].split(",")]
-    of: NamedThings = "part_id" if parameters["of"] == "parts" else "material_id"
-    found = surface.on_model.where(of, names, detail=bool(parameters["detailed"]))
+    of: NamedThings = "part_id" if parameters["select_by"] == "parts" else "material_id"
+    found = surface.on_model.where(of, names, detail=bool(parameters["high_poly"]))
     return np.float32(1) - found if parameters["invert"] else found
 
 
@@ -83,10 +83,10 @@ def mask_by_place(inputs: Inputs, parameters: Mapping[str, Any], surface: Surfac
 
 
 def _along(values: Float, parameters: Mapping[str, Any]) -> Float:
-    axis, sign = _WAYS[parameters["way"]]
+    axis, sign = _WAYS[parameters["direction"]]
     one = np.ascontiguousarray(values[:, :, axis : axis + 1])
     share = one if sign > 0 else np.float32(1) - one
-    found = soft_step(share, parameters["from_share"], parameters["softness"])
+    found = soft_step(share, parameters["start"], parameters["softness"])
     return np.float32(1) - found if parameters["invert"] else found
 
 

@@ -86,7 +86,9 @@ def ambient_occlusion_from_model_and_height(
 
 
 def _of_model(parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
-    return sampled_from_model(surface, "ambient_occlusion", parameters, reach=parameters["reach"])
+    return sampled_from_model(
+        surface, "ambient_occlusion", parameters, max_distance=parameters["max_distance"]
+    )
 
 
 def _with_intensity(shade: Float, parameters: Mapping[str, Any]) -> Float:
@@ -111,4 +113,6 @@ def bent_normal_from_model(
 
     In the tangent space of the model (MikkTSpace). Raises MeshError, CancelledError.
     """
-    return sampled_from_model(surface, "bent_normal", parameters, reach=parameters["reach"])
+    return sampled_from_model(
+        surface, "bent_normal", parameters, max_distance=parameters["max_distance"]
+    )

@@ -29,7 +29,7 @@ from copper_sieve.core.operations.model.shared_parameters import (
         Parameter("edge_width", "Edge width", 0.0,
             "width to both sides of a hard edge that "
             "counts as curved; 0: 1/100 of the model", high=10.0, unit="m", group="Edges"),
-        Parameter("curve_radius", "Edge radius", 0.0,
+        Parameter("edge_radius", "Edge radius", 0.0,
             "radius of an edge whose curvature is 1; 0: a "
             "90° edge has curvature 1", high=100.0, unit="m", group="Edges"),
         Parameter("show", "Show", "both", "both is centered on 0.5; convex or concave only "
@@ -47,7 +47,7 @@ def curvature_from_model(
     """
     both = sampled_from_model(
         surface, "curvature", parameters, edge_width=parameters["edge_width"],
-        curve_radius=parameters["curve_radius"],
+        edge_radius=parameters["edge_radius"],
     )  # fmt: skip
     if parameters["show"] == "both":
         return both
@@ -66,7 +66,7 @@ def curvature_from_model(
     inputs=(),
     takes_from="model",
     parameters=(
-        Parameter("thick", "White at", 0.0, "thickness in meters that is white; 0: 1/10 of the "
+        Parameter("white_at", "White at", 0.0, "thickness in meters that is white; 0: 1/10 of the "
                                             "model",
                   high=100.0, unit="m", group="Depth"),
         Parameter("invert", "Invert", False, "thin areas are white, for translucency",
@@ -81,5 +81,7 @@ def thickness_from_model(
 
     Raises MeshError where the set is tied to no model, CancelledError.
     """
-    found = sampled_from_model(surface, "thickness", parameters, thick=parameters["thick"])
+    found = sampled_from_model(
+        surface, "thickness", parameters, max_thickness=parameters["white_at"]
+    )
     return np.asarray(1 - found if parameters["invert"] else found, dtype=np.float32)

@@ -17,20 +17,20 @@ SAMPLES = Parameter(
     choices=("1", "4", "9", "16"), group="Quality", form="choice",
 )  # fmt: skip
 DETAILED = Parameter(
-    "detailed", "High-poly", True, "bakes from the high-poly model if the set has one",
+    "high_poly", "High-poly", True, "bakes from the high-poly model if the set has one",
     group="Model", form="switch",
 )  # fmt: skip
 REACH = Parameter(
-    "reach", "Max. distance", 0.0, "larger distances don't occlude, in "
+    "max_distance", "Max. distance", 0.0, "larger distances don't occlude, in "
                                    "meters; 0: no limit", high=100.0, unit="m",
     group="Shade",
 )  # fmt: skip
 GROUND = Parameter(
-    "ground", "Ground plane", False, "a plane below the model occludes it", group="Shade",
+    "ground_plane", "Ground plane", False, "a plane below the model occludes it", group="Shade",
     form="switch",
 )  # fmt: skip
 ALONE = Parameter(
-    "alone", "Isolate parts", False, "parts don't occlude each other", group="Shade",
+    "isolate_parts", "Isolate parts", False, "parts don't occlude each other", group="Shade",
     form="switch",
 )  # fmt: skip
 
@@ -45,11 +45,11 @@ def sampled_from_model(
     """
     model = surface.on_model
     more: dict[str, Any] = {name: length or None for name, length in lengths.items()}
-    for name in ("ground", "alone"):
+    for name in ("ground_plane", "isolate_parts"):
         if name in parameters:
             more[name] = parameters[name]
     if "rays" in parameters:
         more["rays"] = int(parameters["rays"])
-    detail = bool(parameters.get("detailed", True)) and model.detailed is not None
+    detail = bool(parameters.get("high_poly", True)) and model.high_poly is not None
     samples = int(parameters.get("samples", 1))
     return model.take(wanted, samples=samples, detail=detail, **more)

@@ -16,7 +16,7 @@ from copper_sieve.core.operations.declaration import Inputs, OperationInput, Par
 
 NORMAL_SLOTS = (
     OperationInput(
-        "mixed_in", "Second normal", "a normal map whose relief is blended in",
+        "second", "Second normal", "a normal map whose relief is blended in",
         takes=MapKind.NORMAL, group="Blend", laid_over=True,
     ),
 )  # fmt: skip
@@ -27,13 +27,13 @@ NORMAL_MIX = (
         high=2.0, group="Blend",
     ),
     Parameter(
-        "mix_by", "Blend mode", "adding slopes",
+        "blend_mode", "Blend mode", "add slopes",
         "adding slopes sums both reliefs; turning applies the second map as detail on top "
         "of this one and keeps its contrast on steep slopes",
-        choices=("adding slopes", "turning"), group="Blend", form="choice"
+        choices=("add slopes", "reorient"), group="Blend", form="choice"
     ),
     Parameter(
-        "mix_invert", "Invert second", False,
+        "invert_second", "Invert second", False,
         "raised becomes recessed in the second normal map", group="Blend", form="switch"
     ),
 )  # fmt: skip
@@ -41,11 +41,13 @@ NORMAL_MIX = (
 
 def mix_in(normal: Float, inputs: Inputs, parameters: Mapping[str, Any]) -> Float:
     """Blend what fills the slot, if anything does, into a normal map; see `blend_normals`."""
-    other = inputs.get("mixed_in")
-    weight = parameters["weight"] * (-1 if parameters["mix_invert"] else 1)
+    other = inputs.get("second")
+    weight = parameters["weight"] * (-1 if parameters["invert_second"] else 1)
     if other is None or not weight:
         return normal
-    return blend_normals(normal, other, weight=weight, turning=parameters["mix_by"] == "turning")
+    return blend_normals(
+        normal, other, weight=weight, turning=parameters["blend_mode"] == "reorient"
+    )
 
 
 def blend_normals(base: Float, detail: Float, *, weight: float, turning: bool = False) -> Float:

@@ -20,7 +20,7 @@ from copper_sieve.core.operations.normal.blend_normals import NORMAL_SLOTS
 from copper_sieve.core.operations.normal.normal_from_height import normal_from_height
 
 _FROM_HEIGHT = get_operation("height_from_color")
-_RELIEF = ("evenness", "light_scale", "detail", "forms", "shapes", "texture", "finest")
+_RELIEF = ("delight", "lighting_scale", "detail", "very_coarse", "coarse", "medium", "fine")
 _NORMAL = get_operation("normal_from_height")
 
 

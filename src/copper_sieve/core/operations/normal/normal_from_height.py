@@ -46,11 +46,11 @@ _GRAIN_SEED = 20
         Parameter("invert", "Invert", False, "raised becomes recessed", group="Relief",
                   form="switch"),
         Parameter(
-            "crisp", "High frequency", 1.0, "factor on relief smaller than the split",
+            "high_frequency", "High frequency", 1.0, "factor on relief smaller than the split",
             high=2.0, group="Frequencies",
         ),
         Parameter(
-            "soft", "Low frequency", 1.0, "factor on relief larger than the split",
+            "low_frequency", "Low frequency", 1.0, "factor on relief larger than the split",
             high=2.0, group="Frequencies",
         ),
         Parameter(
@@ -98,7 +98,7 @@ def normal_from_height(
 
 
 def _filtered(height: Float, parameters: Mapping[str, Any], wrap: Wrap) -> Float:
-    crisp, soft = parameters["crisp"], parameters["soft"]
+    crisp, soft = parameters["high_frequency"], parameters["low_frequency"]
     smoothing = parameters["smoothing"]
     if crisp == soft == 1 and not smoothing:
         return height

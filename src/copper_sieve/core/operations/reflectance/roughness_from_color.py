@@ -31,7 +31,7 @@ _VARIATION_SIGMA = 0.01
     inputs=(MapKind.BASE_COLOR,),
     surface_reads=("wrap",),
     parameters=(
-        Parameter("middle", "Median", 0.65, "half of the area is rougher than this",
+        Parameter("median", "Median", 0.65, "half of the area is rougher than this",
                   group="Level"),
         Parameter("invert", "Invert", False, "swaps smooth and rough",
                   group="Level", form="switch"),
@@ -68,7 +68,7 @@ def roughness_from_color(
             "roughness_from_color.busy", color, surface.wrap, lambda: _busy(local, surface.wrap)
         )
         rough += busy * np.float32(parameters["variation"] * 2)
-    rough = move_median(rough, parameters["middle"], -1 if parameters["invert"] else 1)
+    rough = move_median(rough, parameters["median"], -1 if parameters["invert"] else 1)
     return finish_roughness(rough, parameters, surface)
 
 

@@ -40,7 +40,7 @@ from copper_sieve.core.operations.reflectance.roughness_finish import (
         Parameter("set_median", "Set median", False, "shifts the values so that Median is the "
                                                      "median",
                   group="Level", form="switch"),
-        Parameter("middle", "Median", 0.5, "half of the area is rougher than this",
+        Parameter("median", "Median", 0.5, "half of the area is rougher than this",
                   group="Level"),
         Parameter("contrast", "Contrast", 1.0,
             "factor on differences from the median", high=3.0, group="Level"),
@@ -55,6 +55,6 @@ def roughness_from_picture(
     if parameters["invert"]:
         rough = np.float32(1) - rough
     rough = move_median(
-        rough, parameters["middle"] if parameters["set_median"] else None, parameters["contrast"]
+        rough, parameters["median"] if parameters["set_median"] else None, parameters["contrast"]
     )
     return finish_roughness(rough, parameters, surface)

@@ -40,23 +40,23 @@ MATERIALS = {"stone": 0.8, "wood": 0.65, "metal": 0.35, "cloth": 0.85, "paint": 
             "material", "Material", "as set", 'sets the median; "as set" uses the value below',
             choices=("as set", *MATERIALS), group="Level", form="choice"
         ),
-        Parameter("middle", "Median", 0.7, "half of the area is rougher than this",
+        Parameter("median", "Median", 0.7, "half of the area is rougher than this",
                   group="Level"),
         Parameter(
             "spread", "Spread", 0.08, "standard deviation of the roughness",
             high=0.3, group="Level",
         ),
-        Parameter("hollows", "Cavities", 0.7, "above 0 cavities are rougher; below 0 they are "
+        Parameter("cavities", "Cavities", 0.7, "above 0 cavities are rougher; below 0 they are "
                                               "smoother",
                   low=-1.0, group="Contributions"),
-        Parameter("worn", "Worn areas", 0.5, "above 0 raised areas are smoother; below 0 they "
+        Parameter("worn_areas", "Worn areas", 0.5, "above 0 raised areas are smoother; below 0 they "
                                              "are rougher",
                   low=-1.0, group="Contributions"),
         Parameter("grain", "Grain", 0.4, "above 0 areas with more detail are rougher; below 0 "
                                          "they are smoother",
                   low=-1.0, group="Contributions"),
         Parameter(
-            "light_is", "Bright areas are", "smoother",
+            "bright_areas", "Bright areas are", "smoother",
             "on most materials, worn bare areas are bright and smooth; dust, lime and salt "
                 "are bright and rough",
             choices=("smoother", "rougher", "neither"), group="Contributions", form="choice"
@@ -82,20 +82,20 @@ def roughness_from_surface(
     color, height, wrap = inputs[MapKind.BASE_COLOR], inputs[MapKind.HEIGHT], surface.wrap
     light = memoized("roughness.light", color, wrap, lambda: local_lightness(color, wrap))
     total = np.zeros(light.shape, dtype=np.float32)
-    if parameters["hollows"] or parameters["worn"]:
+    if parameters["cavities"] or parameters["worn_areas"]:
         low, high = memoized("roughness.relief", height, wrap, lambda: _relief(height, wrap))
-        total += low * np.float32(parameters["hollows"])
-        total -= high * np.float32(parameters["worn"])
+        total += low * np.float32(parameters["cavities"])
+        total -= high * np.float32(parameters["worn_areas"])
     if parameters["grain"]:
         busy = memoized("roughness.grain", color, wrap, lambda: _busy(light, wrap))
         total += busy * np.float32(parameters["grain"])
-    sign = {"rougher": 1, "smoother": -1, "neither": 0}[parameters["light_is"]]
+    sign = {"rougher": 1, "smoother": -1, "neither": 0}[parameters["bright_areas"]]
     if sign and parameters["lightness"]:
         total += _even(light) * np.float32(sign * parameters["lightness"])
     spread = float(total.std())
     share = min(1.0, float(light.std()) / _FULL)
     scale = parameters["spread"] * share / spread if spread > _FLAT else 0.0
-    middle = MATERIALS.get(parameters["material"], parameters["middle"])
+    middle = MATERIALS.get(parameters["material"], parameters["median"])
     return finish_roughness(move_median(total, middle, scale), parameters, surface)
 
 

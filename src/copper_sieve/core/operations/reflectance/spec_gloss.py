@@ -20,7 +20,7 @@ _F0 = Parameter(
 
 def _reading(choices: tuple[str, ...], meaning: str) -> Parameter:
     return Parameter(
-        "reading",
+        "conversion",
         "Conversion",
         "simple",
         meaning,
@@ -55,7 +55,7 @@ def diffuse_from_metal_rough(
 ) -> Float:
     """Diffuse color in linear light: (H, W, 3) float32, [0, 1]; see `workflow.diffuse_of`."""
     base, metallic = inputs[MapKind.BASE_COLOR], inputs[MapKind.METALLIC]
-    return diffuse_of(base, metallic, parameters["f0"], energy=parameters["reading"] == "energy")
+    return diffuse_of(base, metallic, parameters["f0"], energy=parameters["conversion"] == "energy")
 
 
 @operation(
@@ -87,7 +87,7 @@ def base_color_from_spec_gloss(
 ) -> Float:
     """Base color in linear light: (H, W, 3) float32, [0, 1]; see `workflow.metal_rough_of`."""
     diffuse, specular = (inputs[kind] for kind in _SPEC_GLOSS)
-    return metal_rough_of(diffuse, specular, parameters["f0"], parameters["reading"])[0]
+    return metal_rough_of(diffuse, specular, parameters["f0"], parameters["conversion"])[0]
 
 
 @operation(
@@ -104,4 +104,4 @@ def metallic_from_spec_gloss(
 ) -> Float:
     """Metallic: (H, W, 1) float32, [0, 1]; see `workflow.metal_rough_of`."""
     diffuse, specular = (inputs[kind] for kind in _SPEC_GLOSS)
-    return metal_rough_of(diffuse, specular, parameters["f0"], parameters["reading"])[1]
+    return metal_rough_of(diffuse, specular, parameters["f0"], parameters["conversion"])[1]

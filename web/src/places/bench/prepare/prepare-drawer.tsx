@@ -8,10 +8,10 @@ import { metres, texels } from "@/parts/figures";
 import { NumberField } from "@/parts/number-field";
 import { Segmented } from "@/parts/segmented";
 import { TileGrid } from "@/parts/tile-grid";
+import { Lights } from "../captures/lights";
 import { Column } from "../column";
 import { Labelled } from "../controls";
-import { Evening } from "../evening";
-import { Lights } from "../shots/lights";
+import { Evening } from "../removed-lighting";
 import type { Change, DraftState } from "../use-draft";
 import { FrameColumn } from "./frame-column";
 import { preparing, type Tool, widthOf, withWidth } from "./preparing";
@@ -46,7 +46,7 @@ const ABOUT = [
 
 export function PrepareDrawer(props: Props) {
   const { state, facts, seams, tool, onTool, radius, onRadius, onMoving } = props;
-  const { shots } = state.draft;
+  const { captures } = state.draft;
   const [about, setAbout] = useState<About>("lights");
   const column: ColumnProps = {
     prepare: state.draft.prepare,
@@ -67,23 +67,23 @@ export function PrepareDrawer(props: Props) {
       aria-label="Preparation settings"
       className="flex min-h-42 grow gap-6 overflow-auto rounded-b-md border border-t-2 border-rule border-t-copper bg-card px-4 py-3"
     >
-      {shots && (
+      {captures && (
         <div className="shrink-0">
           <Segmented label="Source" value={about} options={ABOUT} onChange={setAbout} />
         </div>
       )}
-      {shots && about === "lights" && (
+      {captures && about === "lights" && (
         <Lights
           {...column}
           setId={props.setId}
           draft={state.draft}
-          shots={shots}
+          captures={captures}
           held={props.held}
           onHold={props.onHold}
         />
       )}
       {facts.sheet && <TilesColumn numbers={facts.sheet.numbers} />}
-      {!facts.sheet && !(shots && about === "lights") && (
+      {!facts.sheet && !(captures && about === "lights") && (
         <>
           <FrameColumn {...column} />
           <MendColumn {...props} {...column} radius={radius} onRadius={onRadius} />

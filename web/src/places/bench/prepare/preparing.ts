@@ -49,10 +49,10 @@ export function framing(part: Partial<FrameSpec>): Change {
 export function turningLight(turn: (from: number) => number): Change {
   return (draft) => {
     const maps = Object.entries(draft.maps).map(([kind, way]) => {
-      const from = way.how === "derived" ? way.parameters?.light_from : undefined;
+      const from = way.how === "derived" ? way.parameters?.light_direction : undefined;
       if (way.how !== "derived" || typeof from !== "number") return [kind, way];
-      const light_from = ((turn(from) % 360) + 360) % 360 || 0;
-      return [kind, { ...way, parameters: { ...way.parameters, light_from } }];
+      const light_direction = ((turn(from) % 360) + 360) % 360 || 0;
+      return [kind, { ...way, parameters: { ...way.parameters, light_direction } }];
     });
     return { ...draft, maps: Object.fromEntries(maps) };
   };

@@ -58,7 +58,7 @@ export function SeamsColumn({ prepare, seams: state, onCommit, onChosen }: Props
         className="text-list"
       >
         <div className="grid grid-cols-[minmax(0,1fr)_46px_46px_54px_48px] whitespace-nowrap text-right text-note leading-3.75 text-second">
-          <span className="text-left">{measuring ? "measuring…" : "way"}</span>
+          <span className="text-left">{measuring ? "measuring…" : "method"}</span>
           <abbr
             className="no-underline"
             title="Mean difference across the border divided by that between neighboring texels inside, for the worse axis. 1 is invisible; up to 1.15 is good."

@@ -1,9 +1,9 @@
 // The source picture with a tool; rectified and rotated for the crop.
 import { useEffect, useRef, useState } from "react";
-import type { GuideRead, ShotsSpec } from "@/api/client";
+import type { CapturesSpec, GuideRead } from "@/api/client";
 import { Button } from "@/parts/button";
-import { BallTool } from "../shots/ball-tool";
-import { GreyTool } from "../shots/grey-tool";
+import { BallTool } from "../captures/ball-tool";
+import { GreyTool } from "../captures/gray-card-tool";
 import type { Draft, DraftState } from "../use-draft";
 import { CornersTool, CropTool, RulerTool, type ToolProps } from "./frame-tools";
 import type { Lay } from "./handle";
@@ -22,8 +22,8 @@ const said: Record<Tool, string> = {
 };
 
 /** A source picture; measured sets show no sphere. */
-function photoOf(shots: ShotsSpec, guide: GuideRead): GuideRead {
-  const first = shots.shots.find((one) => one.used);
+function photoOf(captures: CapturesSpec, guide: GuideRead): GuideRead {
+  const first = captures.captures.find((one) => one.used);
   if (!first) return guide;
   const definition = {
     how: "imported",
@@ -53,7 +53,7 @@ export function SourceWindow(props: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [view, setView] = useState({ width: 600, height: 400 });
   const own =
-    (tool === "ball" || tool === "grey") && draft.shots ? photoOf(draft.shots, guide) : guide;
+    (tool === "ball" || tool === "grey") && draft.captures ? photoOf(draft.captures, guide) : guide;
   const shown = useSourcePicture(setId, draft, own, tool === "crop");
   useEffect(() => {
     const element = frame.current;

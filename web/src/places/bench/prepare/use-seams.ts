@@ -3,13 +3,13 @@
 
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
-import type { GuideRead, MapDefinition, SeamWaysRead, SurfaceSpec } from "@/api/client";
+import type { GuideRead, MapDefinition, SeamMethodsRead, SurfaceSpec } from "@/api/client";
 import { queries } from "@/api/queries";
 import type { DraftState } from "../use-draft";
 import { preparing } from "./preparing";
 
 export interface SeamsState {
-  ways: SeamWaysRead | undefined;
+  ways: SeamMethodsRead | undefined;
   measuring: boolean;
   error: string | null;
 }

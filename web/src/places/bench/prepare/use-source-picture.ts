@@ -1,6 +1,6 @@
 // The reference map as imported, or rectified without crop: positions refer to it.
 import { useEffect, useRef, useState } from "react";
-import { type GuideRead, type MapDefinition, preview, type ShotsSpec } from "@/api/client";
+import { type CapturesSpec, type GuideRead, type MapDefinition, preview } from "@/api/client";
 import { useLatest } from "@/parts/latest";
 import { type Shown, ShownStore } from "../shown";
 import type { Draft } from "../use-draft";
@@ -23,13 +23,18 @@ export function useSourcePicture(
   // Surface settings don't change the picture; an unchanged one is sent again with each preview.
   const content =
     guide &&
-    JSON.stringify({ kind: guide.kind, definition: guide.definition, shots: draft.shots, frame });
+    JSON.stringify({
+      kind: guide.kind,
+      definition: guide.definition,
+      captures: draft.captures,
+      frame,
+    });
   const surface = useLatest(draft.surface);
   useEffect(() => {
     if (!content) return;
-    const { kind, definition, shots, frame } = JSON.parse(content) as GuideRead & {
+    const { kind, definition, captures, frame } = JSON.parse(content) as GuideRead & {
       frame: string;
-      shots: ShotsSpec | null;
+      captures: CapturesSpec | null;
     };
     const maps = { [kind]: definition } as Record<string, MapDefinition>;
     let gone = false;
@@ -38,7 +43,7 @@ export function useSourcePicture(
         surface: surface.current,
         prepare: { ...PLAIN, frame: JSON.parse(frame) },
         maps,
-        shots,
+        captures,
       },
       kinds: [kind],
       longer_side: SIDE,

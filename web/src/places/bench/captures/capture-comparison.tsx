@@ -2,20 +2,20 @@
 import { useQuery } from "@tanstack/react-query";
 import { Pause, Play, X } from "lucide-react";
 import { useEffect, useState } from "react";
-import type { ShotsSpec } from "@/api/client";
+import type { CapturesSpec } from "@/api/client";
 import { queries } from "@/api/queries";
 import { Button } from "@/parts/button";
 import { inWords } from "@/parts/lights";
 import { Segmented } from "@/parts/segmented";
 import { asked, type Draft } from "../use-draft";
-import { aroundThe } from "./shots";
+import { aroundThe } from "./captures";
 
 const EVERY = 900;
 
 interface Props {
   setId: number;
   draft: Draft;
-  shots: ShotsSpec;
+  captures: CapturesSpec;
   source: string;
   moving: boolean;
   onHold: (source: string | null) => void;
@@ -23,13 +23,13 @@ interface Props {
 
 type Beside = "ours" | "difference";
 
-export function ShotLook({ setId, draft, shots, source, moving, onHold }: Props) {
+export function ShotLook({ setId, draft, captures, source, moving, onHold }: Props) {
   const [beside, setBeside] = useState<Beside>("ours");
   const [plays, setPlays] = useState(false);
   const { data, error, isFetching } = useQuery(
     queries.shotLook(setId, source, moving ? null : asked(draft)),
   );
-  const order = aroundThe(shots);
+  const order = aroundThe(captures);
   const at = order.findIndex((one) => one.source === source);
   const shot = order[at];
   useEffect(() => {
@@ -38,7 +38,7 @@ export function ShotLook({ setId, draft, shots, source, moving, onHold }: Props)
     const timer = setTimeout(() => next && onHold(next), EVERY);
     return () => clearTimeout(timer);
   });
-  const number = shots.shots.findIndex((one) => one.source === source) + 1;
+  const number = captures.captures.findIndex((one) => one.source === source) + 1;
   return (
     <section
       aria-label="Picture compared with the measured surface"

@@ -8,15 +8,15 @@ import type { ToolProps } from "../prepare/frame-tools";
 import { Handle } from "../prepare/handle";
 import { within } from "../prepare/preparing";
 import { asked, type Draft, type DraftState } from "../use-draft";
+import { withShots } from "./captures";
 import { Circle } from "./circle";
-import { withShots } from "./shots";
 
 type Card = Schemas["GrayCardSpec"];
 
 const RADIUS = 0.012;
 const CARDS = [
-  { reflects: 0.18, title: "gray card" },
-  { reflects: 0.9, title: "white paper" },
+  { reflectance: 0.18, title: "gray card" },
+  { reflectance: 0.9, title: "white paper" },
 ];
 
 interface Props extends ToolProps {
@@ -26,9 +26,9 @@ interface Props extends ToolProps {
 }
 
 export function GreyTool({ lay, shown, setId, draft, state }: Props) {
-  const kept = draft.shots?.grey ?? null;
+  const kept = draft.captures?.gray_card ?? null;
   const tall = lay.height / lay.width;
-  const middle = { x: 0.5, y: 0.5 * tall, reflects: 0.18 };
+  const middle = { x: 0.5, y: 0.5 * tall, reflectance: 0.18 };
   const [card, setCard] = useState<Card>(kept ?? middle);
   useEffect(() => {
     if (kept) setCard(kept);
@@ -69,13 +69,13 @@ export function GreyTool({ lay, shown, setId, draft, state }: Props) {
         <span>Reflectance</span>
         <span className="w-18">
           <NumberField
-            label="Share of the light that the card or paper reflects"
-            value={(card.reflects ?? 0.18) * 100}
+            label="Share of the light that the card or paper reflectance"
+            value={(card.reflectance ?? 0.18) * 100}
             low={1}
             high={100}
             places={0}
             unit="%"
-            onCommit={(next) => put({ ...card, reflects: next / 100 })}
+            onCommit={(next) => put({ ...card, reflectance: next / 100 })}
           />
         </span>
         {CARDS.map((one) => (
@@ -83,7 +83,7 @@ export function GreyTool({ lay, shown, setId, draft, state }: Props) {
             key={one.title}
             type="button"
             className="text-copper underline-offset-2 hover:underline"
-            onClick={() => put({ ...card, reflects: one.reflects })}
+            onClick={() => put({ ...card, reflectance: one.reflectance })}
           >
             {one.title}
           </button>
@@ -97,7 +97,7 @@ export function GreyTool({ lay, shown, setId, draft, state }: Props) {
 /** Relative red, green and blue of the light, measured on the card. */
 function told(pending: boolean, draft: Draft): string {
   if (pending) return "measuring the light…";
-  if (!draft.shots?.grey) return "Put the circle onto the card";
-  const { red = 1, green = 1, blue = 1 } = draft.shots.tint ?? {};
+  if (!draft.captures?.gray_card) return "Put the circle onto the card";
+  const { red = 1, green = 1, blue = 1 } = draft.captures.tint ?? {};
   return `light color ${[red, green, blue].map((one) => one.toFixed(2)).join(" : ")}`;
 }

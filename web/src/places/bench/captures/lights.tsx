@@ -1,7 +1,7 @@
 // Captures of a measured set with their lights: source of each light, and excluded captures.
 import { useMutation } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
-import type { Schemas, ShotSpec, ShotsSpec } from "@/api/client";
+import type { CapturesSpec, Schemas, ShotSpec } from "@/api/client";
 import { fittedLights } from "@/api/jobs";
 import { Button } from "@/parts/button";
 import { LightDome } from "@/parts/light-dome";
@@ -11,31 +11,31 @@ import { NumberField } from "@/parts/number-field";
 import { Column } from "../column";
 import { type ColumnProps, ToolButton } from "../prepare/tool-button";
 import { asked, type Draft } from "../use-draft";
-import { FEWEST, lighting, toldBy, usedOf, using, withShots } from "./shots";
+import { FEWEST, lighting, toldBy, usedOf, using, withShots } from "./captures";
 
 interface Props extends ColumnProps {
   setId: number;
   draft: Draft;
-  shots: ShotsSpec;
+  captures: CapturesSpec;
   /** The capture that is compared with its prediction, if any. */
   held: string | null;
   onHold: (source: string | null) => void;
 }
 
 export function Lights(props: Props) {
-  const { shots, onMove, onCommit, held, onHold } = props;
-  const [source, setSource] = useState(shots.shots[0]?.source);
+  const { captures, onMove, onCommit, held, onHold } = props;
+  const [source, setSource] = useState(captures.captures[0]?.source);
   const number = Math.max(
     0,
-    shots.shots.findIndex((one) => one.source === (held ?? source)),
+    captures.captures.findIndex((one) => one.source === (held ?? source)),
   );
-  const shot = shots.shots[number];
+  const shot = captures.captures[number];
   if (!shot) return null;
   return (
     <>
       <div className="-my-1">
         <LightDome
-          shots={shots.shots}
+          captures={captures.captures}
           size={164}
           chosen={shot.source}
           onChoose={(chosen) => {
@@ -46,7 +46,7 @@ export function Lights(props: Props) {
           onCommit={(one, to) => onCommit(lighting(one, to))}
         />
       </div>
-      <Column title={`Picture ${number + 1} of ${shots.shots.length}`}>
+      <Column title={`Picture ${number + 1} of ${captures.captures.length}`}>
         <OnePicture {...props} shot={shot} />
       </Column>
       <Column title="All pictures">
@@ -57,14 +57,14 @@ export function Lights(props: Props) {
 }
 
 /** The chosen picture: its light in numbers, whether it counts, how it fits. */
-function OnePicture({ shots, shot, held, onHold, onCommit }: Props & { shot: ShotSpec }) {
+function OnePicture({ captures, shot, held, onHold, onCommit }: Props & { shot: ShotSpec }) {
   const { lamp } = shot;
   const angle = (
     label: string,
     value: number,
     low: number,
     high: number,
-    name: "around" | "up",
+    name: "azimuth" | "elevation",
   ) => (
     <Captioned caption={label}>
       <NumberField
@@ -86,8 +86,8 @@ function OnePicture({ shots, shot, held, onHold, onCommit }: Props & { shot: Sho
         <span className="block text-small text-second">{toldBy(shot)}</span>
       </p>
       <div className="flex items-center gap-2">
-        {angle("Azimuth", lamp.around, 0, 360, "around")}
-        {angle("Elevation", lamp.up, 2, 90, "up")}
+        {angle("Azimuth", lamp.azimuth, 0, 360, "azimuth")}
+        {angle("Elevation", lamp.elevation, 2, 90, "elevation")}
         <Captioned caption="Distance">
           <NumberField
             label="Distance"
@@ -108,7 +108,7 @@ function OnePicture({ shots, shot, held, onHold, onCommit }: Props & { shot: Sho
           type="checkbox"
           className="accent-verdigris"
           checked={shot.used}
-          disabled={shot.used && usedOf(shots).length <= FEWEST}
+          disabled={shot.used && usedOf(captures).length <= FEWEST}
           onChange={(event) => onCommit(using(shot.source, event.target.checked))}
         />
         Use this picture
@@ -139,19 +139,19 @@ function Captioned({ caption, children }: { caption: string; children: ReactNode
 type LightsQuery = Schemas["LightsQuery"];
 
 /** Source of the light directions, and remarks of the capture analysis. */
-function AllPictures({ setId, draft, shots, tool, onTool, onCommit }: Props) {
+function AllPictures({ setId, draft, captures, tool, onTool, onCommit }: Props) {
   const tell = useMutation({
-    mutationFn: (how: Pick<LightsQuery, "how" | "up">) =>
+    mutationFn: (how: Pick<LightsQuery, "how" | "elevation">) =>
       fittedLights(setId, { ...how, draft: asked(draft) }),
     onSuccess: (found) => onCommit(withShots(found)),
     onError: (error) => notify("wrong", error.message),
   });
-  const { ball } = shots;
-  const counts = usedOf(shots).length;
+  const { ball } = captures;
+  const counts = usedOf(captures).length;
   return (
     <>
       <p className="leading-snug">
-        {counts} of {shots.shots.length} pictures used.{" "}
+        {counts} of {captures.captures.length} pictures used.{" "}
         {ball && ` ${ball.kind === "shiny" ? "Mirror" : "White"} ball detected.`}
       </p>
       <div className="mt-1 flex flex-wrap gap-2">
@@ -167,18 +167,18 @@ function AllPictures({ setId, draft, shots, tool, onTool, onCommit }: Props) {
           look="tool"
           title="Adjusts the lights to fit the pictures, starting at their current positions"
           disabled={tell.isPending}
-          onClick={() => tell.mutate({ how: "fit" })}
+          onClick={() => tell.mutate({ how: "refined" })}
         >
           Refine lights
         </Button>
         <GuessLights
           pending={tell.isPending}
-          onGuess={(up) => tell.mutate({ how: "guess", up: up ?? null })}
+          onGuess={(elevation) => tell.mutate({ how: "estimated", elevation: elevation ?? null })}
         />
       </div>
       {tell.isPending && <output className="block text-second">estimating…</output>}
       <ul className="mt-1.5 text-small leading-snug text-second">
-        {allRemarks(shots).map((one) => (
+        {allRemarks(captures).map((one) => (
           <li key={one}>△ {one}</li>
         ))}
       </ul>
@@ -187,8 +187,14 @@ function AllPictures({ setId, draft, shots, tool, onTool, onCommit }: Props) {
 }
 
 /** All lights from the pictures alone, wherever they were or in a ring of known height. */
-function GuessLights({ pending, onGuess }: { pending: boolean; onGuess: (up?: number) => void }) {
-  const [up, setUp] = useState(45);
+function GuessLights({
+  pending,
+  onGuess,
+}: {
+  pending: boolean;
+  onGuess: (elevation?: number) => void;
+}) {
+  const [elevation, setUp] = useState(45);
   return (
     <>
       <Button
@@ -204,14 +210,14 @@ function GuessLights({ pending, onGuess }: { pending: boolean; onGuess: (up?: nu
           look="tool"
           title="Estimates lights that were all at the same elevation"
           disabled={pending}
-          onClick={() => onGuess(up)}
+          onClick={() => onGuess(elevation)}
         >
           Estimate ring at
         </Button>
         <span className="w-16">
           <NumberField
             label="Elevation of the ring"
-            value={up}
+            value={elevation}
             low={5}
             high={85}
             places={0}

@@ -13,18 +13,18 @@ interface Props {
   /** A hand moves: it is asked when it rests. */
   moving: boolean;
   /** A color is put to one of both sides. */
-  onDecide: (parameter: "colors" | "others", color: string) => void;
+  onDecide: (parameter: "colors" | "exclude", color: string) => void;
 }
 
 const percent = (share: number) => `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`;
 
-export function KeyDoubt({ setId, kind, draft, moving, onDecide }: Props) {
+export function KeyUncertainty({ setId, kind, draft, moving, onDecide }: Props) {
   const { data, isFetching } = useQuery(
     queries.keyDoubt(setId, kind, moving ? null : asked(draft)),
   );
   if (!data) return null;
   const { near, uncertain, like } = data;
-  const side = (parameter: "colors" | "others", label: string) => (
+  const side = (parameter: "colors" | "exclude", label: string) => (
     <Button onClick={() => like && onDecide(parameter, like)} look="small" className="h-6">
       {label}
     </Button>
@@ -46,7 +46,7 @@ export function KeyDoubt({ setId, kind, draft, moving, onDecide }: Props) {
             style={{ background: like }}
           />
           {side("colors", "counts")}
-          {side("others", "exclude")}
+          {side("exclude", "exclude")}
         </p>
       )}
     </div>

@@ -1,15 +1,15 @@
 // The ball in the pictures, as a circle that is put onto it; where it lies tells every lamp.
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import type { ShotsSpec } from "@/api/client";
+import type { CapturesSpec } from "@/api/client";
 import { fittedLights } from "@/api/jobs";
 import { notify } from "@/parts/notices";
 import type { ToolProps } from "../prepare/frame-tools";
 import { Handle } from "../prepare/handle";
 import { type Place, within } from "../prepare/preparing";
 import { asked, type Draft, type DraftState } from "../use-draft";
+import { withShots } from "./captures";
 import { Circle } from "./circle";
-import { withShots } from "./shots";
 
 const LEAST = 0.005;
 
@@ -20,11 +20,11 @@ interface Props extends ToolProps {
 }
 
 export function BallTool({ lay, shown, setId, draft, state }: Props) {
-  const kept = draft.shots?.ball ?? null;
+  const kept = draft.captures?.ball ?? null;
   const [ball, setBall] = useState(kept);
   useEffect(() => setBall(kept), [kept]);
   const tell = useMutation({
-    mutationFn: (at: NonNullable<ShotsSpec["ball"]>) =>
+    mutationFn: (at: NonNullable<CapturesSpec["ball"]>) =>
       fittedLights(setId, { how: "ball", ball: at, draft: asked(draft) }),
     onSuccess: (found) => state.commit(withShots(found)),
     onError: (error) => {
