@@ -138,7 +138,8 @@ def test_what_has_changed_since_is_not_mended_by_what_was_found(
 
 
 def test_a_copy_is_looked_over_without_reading_anything(
-    client: TestClient, project: str, context: Context, overseer: ChecklistRunner, turned: dict[str, Any],
+    client: TestClient, project: str, context: Context, overseer: ChecklistRunner,
+    turned: dict[str, Any],
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:  # fmt: skip
     read_up(context, turned["set_id"])

@@ -253,7 +253,8 @@ def test_a_change_keeps_the_pictures_and_can_be_undone(client: TestClient, bed: 
     assert [one["used"] for one in fewer["captures"]["captures"]] == [False, False] + [True] * 4
     undone = client.post(f"/api/v1/sets/{bed}/undo", json={"version": fewer["version"]}).json()
     assert undone["captures"] == kept["captures"]
-    lost = {**kept["captures"], "captures": [{**kept["captures"]["captures"][0], "source": "0" * 64},
+    lost = {**kept["captures"], "captures": [{**kept["captures"]["captures"][0],
+    "source": "0" * 64},
                                        *kept["captures"]["captures"][1:]]}  # fmt: skip
     body |= {"version": undone["version"], "captures": lost}
     assert client.put(f"/api/v1/sets/{bed}", json=body).status_code == 409

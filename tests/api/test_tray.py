@@ -160,9 +160,9 @@ def test_what_is_so_already_and_what_cannot_be_is_told_by_reason(
     assert none["kept"] == [{"text": "it has no imported normal map", "set_ids": ids_of(sets)}]
     wrong = ask(ids_of(sets), "constant", kind="base_color", value=[0.5])
     assert "takes 3 number" in wrong["kept"][0]["text"]
-    read = ask(ids_of(sets), "reading", about="relief", name="low")
+    read = ask(ids_of(sets), "interpret", about="relief", name="low")
     assert len(read["changed"]) + sum(len(one["set_ids"]) for one in read["kept"]) == 3
-    odd = ask([sets[0]["id"]], "reading", about="relief", name="mild")
+    odd = ask([sets[0]["id"]], "interpret", about="relief", name="mild")
     assert odd["kept"][0]["text"].startswith("it can only be interpreted as low")
     assert ask([10**9], "delete", status=404)["type"] == "/problems/not-found"
 

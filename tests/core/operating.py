@@ -56,7 +56,8 @@ def any_inputs(
     found = {name: random_map(rng, kind, shape) for name, kind in kinds.items()}
     if operation.takes_from == "captures":
         kinds = {"normal": MapKind.NORMAL, "color": MapKind.BASE_COLOR, "rough": MapKind.ROUGHNESS,
-                 "uncertainty": MapKind.UNCERTAINTY, "confidence": MapKind.UNCERTAINTY, "f0": MapKind.F0}  # fmt: skip
+                 "uncertainty": MapKind.UNCERTAINTY, "confidence": MapKind.UNCERTAINTY,
+                 "f0": MapKind.F0}  # fmt: skip
         each = [random_map(rng, kind, shape) for kind in kinds.values()]
         found[MEASURED] = np.concatenate(each, axis=2, dtype=np.float32)
     return found

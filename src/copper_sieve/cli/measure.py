@@ -31,7 +31,8 @@ def run(arguments: argparse.Namespace) -> int:
     done = measure(
         arguments.pictures, lamps, ring=ring, distant=arguments.distant, ball=_ball(arguments.ball),
         white=arguments.white,
-        normal_y=arguments.normal_y, static_camera=arguments.static_camera, flat_field=arguments.flat_field,
+        normal_y=arguments.normal_y, static_camera=arguments.static_camera,
+        flat_field=arguments.flat_field,
     )  # fmt: skip
     name = slug(arguments.name or arguments.pictures[0].stem)
     pictures: dict[Path, Picture] = {

@@ -278,7 +278,8 @@ SURFACES: dict[str, Callable[[int, np.random.Generator], SyntheticSurface]] = {
 
 
 def pictures_of(
-    surface: SyntheticSurface, lamps: Sequence[Lamp], rng: np.random.Generator, *, noise: float = 0.01,
+    surface: SyntheticSurface, lamps: Sequence[Lamp], rng: np.random.Generator, *,
+    noise: float = 0.01,
     quality: int | None = 92,
     whole_colors: bool = False,
     placements: Sequence[Placement] = (),

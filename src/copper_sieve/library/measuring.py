@@ -119,7 +119,8 @@ def measure(
         else ReadCapture("f" * 64, read_picture(Path(flat_field)), name=Path(flat_field).name)
     )
     captures = calibrated_captures(
-        list(taken.values()), lamps=known, ball=ball, uncalibrated=uncalibrated, elevation=ring, distant=distant,
+        list(taken.values()), lamps=known, ball=ball, uncalibrated=uncalibrated, elevation=ring,
+        distant=distant,
         static_camera=static_camera, white=white, flat_field=plain,
     )  # fmt: skip
     found, where = _measured(captures, taken, plain)

@@ -106,7 +106,8 @@ def test_pictures_of_different_things_are_refused() -> None:
     captures = []
     for n, (kind, lamp) in enumerate(zip(drawn.SURFACES, LAMPS, strict=True)):
         rng = np.random.default_rng(n)
-        captures.append(Capture(drawn.pictures_of(drawn.SURFACES[kind](SIZE, rng), [lamp], rng)[0][0],
+        captures.append(Capture(drawn.pictures_of(drawn.SURFACES[kind](SIZE, rng), [lamp],
+        rng)[0][0],
                           lamp))  # fmt: skip
     with pytest.raises(MeasureError, match="do not show the same surface"):
         measure(captures, distant=True)

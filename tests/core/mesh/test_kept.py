@@ -28,7 +28,8 @@ def test_the_same_arrays_and_key_give_the_same_result() -> None:
     first = cached_by_mesh("t", [one], made, 1)
     assert cached_by_mesh("t", [one], made, 1) is first
     for again in (cached_by_mesh("t", [one], made, 2), cached_by_mesh("t", [other], made, 1),
-                  cached_by_mesh("u", [one], made, 1), cached_by_mesh("t", [one, other], made, 1)):  # fmt: skip
+                  cached_by_mesh("u", [one], made, 1), cached_by_mesh("t", [one, other], made,
+                  1)):  # fmt: skip
         assert again is not first
     assert len(calls) == 5
 

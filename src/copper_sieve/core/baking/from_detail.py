@@ -79,7 +79,8 @@ def match_parts(low_poly: Mesh, high_poly: Mesh, match_by_name: bool) -> list[Ma
     """
     return cached_by_mesh(
         "groups", [low_poly.positions, low_poly.parts, high_poly.positions, high_poly.parts],
-        lambda: list(_groups(low_poly, high_poly, match_by_name)), match_by_name, low_poly.part_names,
+        lambda: list(_groups(low_poly, high_poly, match_by_name)), match_by_name,
+        low_poly.part_names,
         high_poly.part_names,
     )  # fmt: skip
 

@@ -39,7 +39,8 @@ def openness(  # noqa: PLR0917
     shares = np.empty((count, 1), dtype=np.float32)
     directions = np.empty((count, 3), dtype=np.float32)
     _open(
-        scene.handle, room.base, at.lifted, at.normals, at.flat, texels, _pattern(rays), max_distance,
+        scene.handle, room.base, at.lifted, at.normals, at.flat, texels, _pattern(rays),
+        max_distance,
         step, _NO_FLOOR if floor is None else floor, shares, directions,
     )  # fmt: skip
     return shares, directions
@@ -123,7 +124,8 @@ def _turned(n: Any, x: float, y: float, z: float) -> tuple[float, float, float]:
 @njit(parallel=True, cache=True, nogil=True)
 def _open(  # noqa: PLR0917
     scene: int, base: int, positions: Float, normals: Float, flat: Float, texels: Texels,
-    pattern: Float, max_distance: float, step: float, floor: float, shares: Float, directions: Float,
+    pattern: Float, max_distance: float, step: float, floor: float, shares: Float,
+    directions: Float,
 ) -> None:  # fmt: skip
     count, rays = len(positions), len(pattern)
     for block in prange((count + _BLOCK - 1) // _BLOCK):

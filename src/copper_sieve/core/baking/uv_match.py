@@ -26,7 +26,8 @@ class UvMatch:
     """
 
     def __init__(  # noqa: PLR0917
-        self, low_poly: Mesh, uv: Float, high_poly: Mesh, groups: list[MatchedParts], options: BakeOptions,
+        self, low_poly: Mesh, uv: Float, high_poly: Mesh, groups: list[MatchedParts],
+        options: BakeOptions,
         material: str | None,
     ) -> None:  # fmt: skip
         if options.uv_set >= len(high_poly.uvs):

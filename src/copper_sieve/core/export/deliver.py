@@ -91,14 +91,12 @@ class Staged:
 
 @dataclass(frozen=True, slots=True)
 class DeliveryOptions:
-    """How a delivery is carried out.
+    """Options of a delivery.
 
-    proven : checks of files by the SHA-256 of their bytes: what stays of these need not be decoded
-        again to be proven
-    rewrite : every file is made, also one that would come out the same
-    delete_obsolete : files of an earlier delivery that this one does not have are removed; else
-    they stay
-    manifest_name : of the manifest; another one than usual where several sets share the folder
+    proven : results of earlier checks by the SHA-256 of a file; unchanged files aren't decoded again
+    rewrite : write unchanged files too
+    delete_obsolete : delete files of an earlier delivery that this one doesn't write
+    manifest_name : name of the manifest, which differs if several sets share the folder
     """
 
     proven: Mapping[str, FileCheck] = field(default_factory=dict)
@@ -123,11 +121,10 @@ def deliver(
     on_progress: Callable[[float, str], None] | None = None,
     is_cancelled: Callable[[], bool] | None = None,
 ) -> Delivered:
-    """Compute, pack, write, reopen, compare, and put the folder in place.
+    """Compute, pack, write, reopen and compare the files, then swap the folder in.
 
-    folder : where the files shall be; files there that would come out the same stay untouched, as
-        do those of others
-    token : names the hidden working folder, so that what a dead process left can be found
+    folder : output folder; unchanged files and files of others in it stay untouched
+    token : names the hidden working folder, so that the remains of a dead process can be found
     Raises ForeignFileError, DeliveryError, CancelledError; then nothing has changed.
     """
     report = on_progress or (lambda share, text: None)
@@ -231,13 +228,9 @@ def unchanged_delivery(
     if manifest is None or way.rewrite:
         return None
     graph = graph_of(export, sizes)
+    proven, obsolete = way.proven, way.delete_obsolete
     earlier = is_intact(
-        place.folder,
-        manifest,
-        export,
-        graph,
-        proven=way.proven,
-        delete_obsolete=way.delete_obsolete,
+        place.folder, manifest, export, graph, proven=proven, delete_obsolete=obsolete
     )
     return _Stager(export, graph, place, earlier).untouched()
 

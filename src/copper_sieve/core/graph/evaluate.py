@@ -147,7 +147,8 @@ def _on_model(
         raise MeshError(f"{node.words}: no models are available")
     high_poly = load(tie.high_poly) if tie.high_poly else None
     return OnModel(
-        load(tie.source), *node.size, tie.material, tie.uv_set, high_poly, tie.cage, tie.match_by_name,
+        load(tie.source), *node.size, tie.material, tie.uv_set, high_poly, tie.cage,
+        tie.match_by_name,
         tie.match_by_uvs, node.quick, tie.model_dump_json(), told, is_cancelled, node.sheet,
     )  # fmt: skip
 

@@ -156,7 +156,8 @@ def _as_turned(found: Calibration, turns: Sequence[Placement]) -> Calibration:
 
 
 def _kept(  # noqa: PLR0917
-    pictures: Sequence[ReadCapture], found: Calibration, told: LightOrigin, ball: Ball | None, white: float,
+    pictures: Sequence[ReadCapture], found: Calibration, told: LightOrigin, ball: Ball | None,
+    white: float,
     flat_field: ReadCapture | None,
 ) -> CapturesSpec:  # fmt: skip
     width = pictures[0].picture.size[0]
@@ -180,7 +181,8 @@ def _kept(  # noqa: PLR0917
 
 
 def with_refined_lights(
-    kept: CapturesSpec, pictures: Mapping[str, Picture], how: LightOrigin, ball: BallSpec | None = None,
+    kept: CapturesSpec, pictures: Mapping[str, Picture], how: LightOrigin,
+    ball: BallSpec | None = None,
     elevation: float | None = None,
 ) -> CapturesSpec:  # fmt: skip
     """The same pictures under lamps that are told anew, each lying where it does.

@@ -1,4 +1,4 @@
-"""Former names of operations, parameters and choices, which stored sets, recipes and scripts use."""
+"""Former names of operations, parameters and choices in stored sets, recipes and scripts."""
 
 from __future__ import annotations
 

@@ -44,7 +44,8 @@ _BANDS = (
 )
 # Inputs of the relief before scaling, blending and limiting.
 _SHAPING = (
-    "delight", "lighting_scale", "shading", "light_direction", "detail", "degrain", *(b[0] for b in _BANDS),
+    "delight", "lighting_scale", "shading", "light_direction", "detail", "degrain",
+    *(b[0] for b in _BANDS),
 )  # fmt: skip
 _SPLITS = (0.03, 0.01, 0.003)  # sigma, fractions of the tile, between one band and the next
 

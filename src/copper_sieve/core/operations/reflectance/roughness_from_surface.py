@@ -49,7 +49,8 @@ MATERIALS = {"stone": 0.8, "wood": 0.65, "metal": 0.35, "cloth": 0.85, "paint": 
         Parameter("cavities", "Cavities", 0.7, "above 0 cavities are rougher; below 0 they are "
                                               "smoother",
                   low=-1.0, group="Contributions"),
-        Parameter("worn_areas", "Worn areas", 0.5, "above 0 raised areas are smoother; below 0 they "
+        Parameter("worn_areas", "Worn areas", 0.5,
+        "above 0 raised areas are smoother; below 0 they "
                                              "are rougher",
                   low=-1.0, group="Contributions"),
         Parameter("grain", "Grain", 0.4, "above 0 areas with more detail are rougher; below 0 "
