@@ -1,9 +1,9 @@
-"""Maps from a model against what the ray library alone needs: `python -m benchmarks.baking [SIDE]`.
+"""Time baking against the ray-tracing library alone: `python -m benchmarks.baking [SIDE]`.
 
-Occlusion of a bumpy sphere of 200,000 triangles, 64 rays from each texel. The library is asked for
-the same rays by its own Python interface, on one thread as it works, with the rays in memory; both
-take turns, some texels at a time. Beside it: memory at its most, and a normal from a detailed
-model at 2048 texels.
+Occlusion of a bumpy sphere with 200,000 triangles, 64 rays per texel. The library traces the same
+rays through its Python interface, on one thread, with all rays in memory; both alternate in
+batches of texels. Also prints peak memory, and the time of a normal bake from a high-poly model at
+2048 texels.
 """
 
 from __future__ import annotations

@@ -1,10 +1,10 @@
-"""The default recipe from one photo, in memory: time in passes and peak memory, by size.
+"""Time and peak memory of the default recipe from one photo, by size.
 
 usage: PYTHONPATH=src .venv/bin/python benchmarks/default_recipe.py [SIDE...]
 
-Height, normal, occlusion at default quality, roughness, metallic and a delit base color of one
-8-bit photo, as `evaluate` computes them for a delivery. Each size in a process of its own, whose
-peak memory is its own; the first run touches all memory anew, as a delivery does.
+Height, normal, occlusion at default quality, roughness, metallic and a delighted base color of an
+8-bit photo, computed by `evaluate` as in a delivery. Each size runs in a separate process, so that
+peak memory is separate; times are in passes (one float32 read and write of the picture).
 """
 
 from __future__ import annotations

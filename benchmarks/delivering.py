@@ -1,7 +1,7 @@
-"""A 4096 x 4096 set of six maps, computed already, delivered to two targets.
+"""Time the delivery of a computed 4096 x 4096 set with six maps to two targets.
 
-Beside it the mere encoding of the same arrays by the fastest encoder of a common library at the
-same compression (its file no larger than ours by more than a tenth; else the next one counts).
+Compared with plain encoding of the same arrays by the fastest encoder of a common library at an
+equal compression (file at most 10 % larger; otherwise the next setting).
     PILLOW_BLOCKS_MAX=5 PYTHONPATH=src python benchmarks/delivering.py [--side 4096] [--times 5]
 """
 
@@ -69,7 +69,7 @@ ENCODERS: dict[str, list[Encode]] = {
 
 
 def took(what: Callable[[], object], written: Path, *, rewrite: bool = True) -> float:
-    """Seconds; `rewrite`: what was written there before is taken away first."""
+    """Return seconds; `rewrite`: delete the previous output first."""
     if rewrite and written.is_dir():
         shutil.rmtree(written)
     elif rewrite:
@@ -114,7 +114,7 @@ def copper(side: int) -> tuple[SetDefinition, Pictures]:
 def compare(
     target: str, texture_set: SetDefinition, pictures: Pictures, cache: MemoryCache, times: int
 ) -> None:
-    """Print how long a delivery takes beside mere encoding."""
+    """Print the time of a delivery relative to plain encoding."""
     sizes = {sha: one.size for sha, one in pictures.items()}
     export = plan_export(get_target(target), texture_set, sizes)
     graph = graph_of(export, sizes)
@@ -138,7 +138,7 @@ def compare(
             mere[path] = partial(encode, picture.codes, path)
             path = folder / f"own-{file.name}"
             own[path] = partial(write_picture, path, picture, file.spec.writing)
-        # In turns, so that what else the machine does falls on all alike.
+        # Alternate, so that other load of the machine affects both equally.
         rounds = [
             (
                 took(run, out),

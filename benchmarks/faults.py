@@ -1,16 +1,15 @@
-"""Kill what can be killed while sets are delivered, and see that every delivery keeps its word.
+"""Kill processes during deliveries and verify that every delivery is complete and correct.
 
 usage: PYTHONPATH=src:. .venv/bin/python benchmarks/faults.py [KILLS [WORKERS [PARTS]]]
        (40, 1 and 0)
 
-A demo with an empty data folder delivers sets anew, again and again: three of its sets to two
-targets, or with several workers all of its sets to every target there is (84 parts), copied until
-there are at least PARTS. Meanwhile environments are imported and files are dropped on Intake. At
-random moments a process is killed with SIGKILL: a worker (its supervisor or one of its lanes), the
-server (which is started again), a backend of PostgreSQL, or its postmaster. At the end every
-delivery must be done or say why not, every folder must hold what an undisturbed delivery of the
-same sets wrote, byte for byte; every job must have been carried out, every file be detected; and
-nothing hidden, no worker and no passing folder may be left.
+A demo with an empty data folder delivers sets repeatedly: three sets to two targets, or with
+several workers all sets to every target (84 parts), copied until there are at least PARTS.
+Environments and files are imported in parallel. At random times a process is killed with SIGKILL: a
+worker (its supervisor or a lane), the server (which is restarted), a backend of PostgreSQL, or its
+postmaster. At the end, every delivery must be done or have an error, every folder must equal an
+undisturbed delivery of the same sets byte for byte, every job must be done, every file detected,
+and no hidden folder, worker or temporary folder may remain.
 """
 
 from __future__ import annotations
@@ -122,7 +121,7 @@ def digests(folder: Path) -> dict[str, str]:
 
 
 def ask(served: Served, ids: list[int], targets: list[str]) -> int:
-    """Ask for a delivery of sets to targets, every file anew; its number."""
+    """Create a delivery of sets to targets with `rewrite`; return its id."""
     body = {"set_ids": ids, "target_ids": targets, "rewrite": True}
     return int(call(served, "/api/v1/projects/lantern-row/deliveries", body)["id"])
 
@@ -139,7 +138,7 @@ def _copied(served: Served, ids: list[int], targets: int, parts: int) -> list[in
 
 
 def ask_jobs(served: Served, n: int) -> None:
-    """Import an environment and drop a file on Intake, each with bytes of its own."""
+    """Import an environment, and a file into Intake, each with unique bytes."""
     project = "/api/v1/projects/lantern-row"
     light = np.random.default_rng(n).random((256, 512, 3), np.float32)
     with tempfile.TemporaryDirectory() as name:
@@ -152,7 +151,7 @@ def ask_jobs(served: Served, n: int) -> None:
 
 
 def jobs_went_wrong(served: Served, asked: int) -> list[str]:
-    """What is wrong with jobs once none is left to do."""
+    """Return the problems of jobs when none is left."""
     project = "/api/v1/projects/lantern-row"
     end = time.monotonic() + PATIENCE
     while (
@@ -174,7 +173,7 @@ def jobs_went_wrong(served: Served, asked: int) -> list[str]:
 
 
 def state(served: Served, number: int) -> dict[str, Any]:
-    """A delivery as it is now."""
+    """Return the current state of a delivery."""
     found: dict[str, Any] = call(served, f"/api/v1/deliveries/{number}")
     return found
 
@@ -202,7 +201,7 @@ def _disturbed(  # noqa: PLR0917
 
 
 def main(kills: int, workers: int = 1, parts: int = 0) -> int:
-    """Print what was killed, how the deliveries ended, and what differs or is left."""
+    """Print the kills, the results of the deliveries, and differences or remains."""
     random.seed(7)
     os.environ["SIEVE_WORKERS"] = str(workers)
     killed: Counter[str] = Counter()
@@ -236,7 +235,7 @@ def main(kills: int, workers: int = 1, parts: int = 0) -> int:
             hidden = [str(path.relative_to(root)) for path in root.rglob(".*")]
             passing = list(
                 abandoned_folders(served.home / "passing")
-            )  # the server looks sets over in others
+            )  # the server checks sets in other processes
         finally:
             stop_demo(served)
             os.environ.pop("SIEVE_WORKERS")

@@ -1,9 +1,9 @@
-"""Five hundred files dropped at once: when the table is usable, when all is recognized, memory.
+"""Drop five hundred files: time until the table is usable and all are detected, and memory.
 
 usage: PYTHONPATH=src:. .venv/bin/python benchmarks/intake.py
 
-Sends 500 files of 64 MB together to a running demo, four at a time as the page does, and asks for
-the table as the page does.
+Uploads 500 files of 64 MB in total to a running demo, four in parallel as the page does, and
+requests the table as the page does.
 """
 
 from __future__ import annotations
@@ -45,7 +45,7 @@ def _files() -> list[tuple[str, bytes]]:
 
 
 def _memory(process: int) -> float:
-    """Largest resident memory of the server's process so far, in MB."""
+    """Return the peak resident memory of the server process in MB."""
     lines = Path(f"/proc/{process}/status").read_text("utf-8").splitlines()
     return next(int(line.split()[1]) / 1024 for line in lines if line.startswith("VmHWM"))
 
@@ -62,7 +62,7 @@ def _table(served: Served) -> dict:
 
 
 def main() -> None:
-    """Print what was measured."""
+    """Print the measurements."""
     files = _files()
     print(f"{len(files)} files, {sum(len(data) for _, data in files) / 1e6:.0f} MB")
     with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as home:
@@ -99,7 +99,7 @@ def _watch(served: Served, files: list[tuple[str, bytes]]) -> None:
     ended, most = time.monotonic() - started, _memory(served.process.pid)
     print(f"all in the table after {sent:.1f} s, all recognized after {ended:.1f} s")
     print(f"the table was answered in {slowest:.2f} s at most")
-    print(f"{right} of {len(files)} settled by themselves")
+    print(f"{right} of {len(files)} settled automatically")
     print(f"server {before:.0f} MB before, {most:.0f} MB at most")
 
 

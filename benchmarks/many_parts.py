@@ -1,8 +1,8 @@
-"""Deliveries of many parts: a plain loop over the core, one worker, two; again with nothing
-changed; and with one set changed. `python -m benchmarks.many_parts 200`; a cluster of its own.
+"""Time deliveries of many parts: a plain loop over the core, one worker, two; again without
+changes; and with one changed set. `python -m benchmarks.many_parts 200`; uses a separate cluster.
 
-Each set has a base color and a normal map of 1024² of its own, from which four maps are derived,
-and goes to two targets. No cache is kept between the runs.
+Each set has a unique base color and normal map of 1024², from which four maps are derived, and is
+delivered to two targets. No cache is kept between the runs.
 """
 
 from __future__ import annotations

@@ -1,7 +1,7 @@
-"""How the server lives with many sets: the Tray's list, facts of what is in sight, changes, the
-board, a dry run. `python -m benchmarks.many_sets 1000`; a cluster of its own, gone afterwards.
+"""Time the server with many sets: the set list, facts of visible sets, changes, the delivery
+table, a delivery preview. `python -m benchmarks.many_sets 1000`; uses a temporary cluster.
 
-The sets are alike (one photo of 256 texels); what is measured does not look at pixels.
+The sets are equal (one photo of 256 texels), because the timed code doesn't read pixels.
 """
 
 from __future__ import annotations

@@ -74,7 +74,7 @@ def _angle(one: Float, other: Float) -> float:
 
 
 def _glints(true: drawn.SyntheticSurface, lamps: list[Lamp]) -> Float:
-    """The largest share of what a picture shows that is a glint, (H, W)."""
+    """Return the largest share of highlights in a picture, (H, W)."""
     black = drawn.SyntheticSurface(true.height, true.color * 0, true.roughness)
     shares = [
         drawn.lit_by(black, one).mean(-1) / np.maximum(drawn.lit_by(true, one).mean(-1), 1e-4)
@@ -84,8 +84,10 @@ def _glints(true: drawn.SyntheticSurface, lamps: list[Lamp]) -> Float:
 
 
 def _agreement(one: Float, other: Float) -> float:
-    """Correlation of two heights but for what is large: that is the least sure, and the eye's
-    last concern."""
+    """Return the correlation of two heights without low frequencies, which are the least certain
+    and
+    the least visible.
+    """
     fine = [a - cv2.GaussianBlur(a, (0, 0), a.shape[1] * _LARGE) for a in (one, other)]
     return float(np.corrcoef(*(a.ravel() for a in fine))[0, 1])
 

@@ -1,8 +1,8 @@
-"""A light that is dragged on the Bench: `python -m benchmarks.moved_light [SIDE] [PICTURES]`.
+"""Time the preview while a light is dragged: `python -m benchmarks.moved_light [SIDE] [PICTURES]`.
 
-Prints how long the server computes what the two windows show of a measured set (base color, normal,
-roughness, occlusion, as while a hand moves) once one lamp is elsewhere; a second and a half is the
-bound for twelve pictures of 2048 texels. The pictures were read before, as they are on the Bench.
+Prints the time in which the server computes both views of a measured set (base color, normal,
+roughness, occlusion at the dragging resolution) after one light has changed; the limit is 1.5 s for
+twelve pictures of 2048 texels. The pictures are already in memory.
 """
 
 from __future__ import annotations
@@ -28,7 +28,7 @@ _KINDS = (MapKind.BASE_COLOR, MapKind.NORMAL, MapKind.ROUGHNESS, MapKind.AMBIENT
 
 
 def main() -> None:
-    """Take in, look once, then move the first lamp again and again."""
+    """Import, preview once, then move the first light repeatedly."""
     side = int(sys.argv[1]) if len(sys.argv) > 1 else 2048
     count = int(sys.argv[2]) if len(sys.argv) > 2 else 12
     lamps = drawn.ring_of_lamps(count)

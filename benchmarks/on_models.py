@@ -1,6 +1,6 @@
-"""Models under the hand: a mesh laid out for the light, and maps of it while a control moves.
+"""Time model previews: preparation of a mesh for the lit view, and bakes while a control moves.
 
-`python -m benchmarks.on_models`: seconds, the median of three, and those of the first call.
+`python -m benchmarks.on_models`: seconds, median of three, and those of the first call.
 """
 
 from __future__ import annotations
@@ -29,7 +29,7 @@ def main() -> None:
                                           found.tangents, found.corners))  # fmt: skip
         print(f"{mesh.count:>9,} triangles laid out in {seconds:.1f} s, {held / 1e6:.0f} MB")
     seconds = _median(lambda: check_uvs(high_poly))
-    print(f"{high_poly.count:>9,} triangles: UVs looked over in {seconds:.1f} s")
+    print(f"{high_poly.count:>9,} triangles: UVs checked in {seconds:.1f} s")
     for name in ("ambient_occlusion", "curvature", "thickness", "normal", "world_normal"):
         for side in (MOVING, RESTING):
             model = OnModel(simple, side, side, high_poly=high_poly, quick=True)

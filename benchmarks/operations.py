@@ -1,11 +1,10 @@
-"""Times each operation in passes, beside a straightforward version of the same thing.
+"""Time each operation in passes, next to a plain implementation.
 
 usage: PYTHONPATH=src .venv/bin/python benchmarks/operations.py [SIDE] [RUNS]
 
-A pass is one float32 read and write over a picture of that size: machines differ and drift, the
-ratio stays. Each figure is the median of the runs, the pass measured anew before each of them. The
-straightforward version is what one writes in NumPy, SciPy and OpenCV first (benchmarks/plainly.py),
-run once.
+A pass is one float32 read and write of a picture of that size: ratios are comparable between
+machines. Each value is the median of the runs, with the pass measured before each. The plain
+implementation uses NumPy, SciPy and OpenCV (benchmarks/plainly.py) and runs once.
 """
 
 from __future__ import annotations
@@ -83,7 +82,7 @@ def main(side: int = 4096, runs: int = 5) -> None:
     )
     print(f"{side} x {side}, median of {runs} runs")
     bench = Bench(side, runs)
-    # What is taken from a model has a benchmark of its own.
+    # Bakes have a separate benchmark.
     waiting = [
         one for one in OPERATIONS.values()
         if one.compute is not value_from_range and not one.takes_from

@@ -133,7 +133,7 @@ def ambient_occlusion(
 
 
 def bent_normal(i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext) -> Array:
-    """The same horizons, each part of the open sky weighted alike."""
+    """The same horizons, with equal weights for the open sky."""
     x, y, z = np.float32(0), np.float32(0), np.float32(0)
     for angle, _, u, _, _ in _horizons(i, s, surface):
         share = 1 / (1 + u * u)
@@ -176,7 +176,7 @@ def roughness_from_surface(
 def base_color_from_photo(
     i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext
 ) -> Array:
-    """Large light, hollows and glints taken out in log luminance, limited to what is plausible."""
+    """Remove lighting, cavities and highlights in log luminance, limited to the plausible range."""
     light = np.log(i["photo"] @ GREY + 0.002)
     large = smooth(light, s["light_scale"] * light.shape[1])
     small = light - smooth(light, s["hollow"] * light.shape[1])
@@ -205,7 +205,7 @@ def curvature_from_normal(
 
 
 def cavity(i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext) -> Array:
-    """Below the mean of the surroundings."""
+    """Depth below the local mean."""
     field = i["height"][:, :, 0]
     deep = smooth(field, s["size"] * field.shape[1]) - field
     return 1 - np.tanh(np.maximum(deep * (4 * surface.depth / s["size"]), 0))
@@ -242,7 +242,7 @@ def blend(i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext)
 
 
 def diffuse(i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext) -> Array:
-    """What a metal has not."""
+    """Base color without the metallic share."""
     return i["base_color"] * (1 - i["metallic"])
 
 

@@ -1,8 +1,8 @@
-"""Preparing: time of each step at 2048², and what is seen of the seams on surfaces of many kinds.
+"""Time the preparation steps at 2048², and measure the visible seams on many kinds of surfaces.
 
     PYTHONPATH=src:. .venv/bin/python benchmarks/preparing.py
 
-Times are set against a cubic warp of the same picture by a common library, in the same run.
+Times are relative to a cubic warp of the same picture by a common library, in the same run.
 """
 
 from __future__ import annotations

@@ -1,11 +1,10 @@
-"""How alike a preview and a delivery are: each map computed at 512 against that at 4096 reduced.
+"""Compare previews with deliveries: each map computed at 512 with that at 4096, reduced.
 
 usage: PYTHONPATH=src .venv/bin/python benchmarks/preview_equals_result.py [SIDE]
 
-Three ways to come to 512: the smaller picture alone, as a file of that size would be; as the Bench
-shows it while a hand moves (derived at 1024) and at rest (derived at 2048). A delivery of 512 is
-derived at the full size and reduced, so it is the result itself. SSIM is that of Wang et al. 2004
-(Gaussian window of 1.5 texels), the mean over the channels.
+Three previews: the reduced picture alone; the preview while dragging (derived at 1024); the final
+preview (derived at 2048). A delivery of 512 is derived at full size and reduced, so it is the
+reference. SSIM is that of Wang et al. 2004 (Gaussian window of 1.5 texels), the mean over channels.
 """
 
 from __future__ import annotations
@@ -54,7 +53,7 @@ def ssim(a: np.ndarray, b: np.ndarray) -> float:
 
 
 def seen(raster: Raster) -> np.ndarray:
-    """A map as the eye sees it, in [0, 1]."""
+    """Return a map as displayed, in [0, 1]."""
     if raster.meaning is Meaning.COLOR:
         return linear_to_srgb(np.clip(raster.pixels, 0, 1))
     return raster.pixels * 0.5 + 0.5 if raster.meaning is Meaning.NORMAL else raster.pixels

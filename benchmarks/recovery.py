@@ -1,11 +1,11 @@
-"""How soon work goes on whose process was killed: parts of deliveries, and jobs.
+"""Measure the time until work continues after a kill: parts of deliveries, and jobs.
 
 usage: PYTHONPATH=src:. .venv/bin/python benchmarks/recovery.py [KILLS]
        (12)
 
-Parts of deliveries are leased by advisory locks, jobs are tasks of the queue library, which tells a
-dead worker by its heartbeat. For each kind the process that carries out is killed with SIGKILL, and
-the seconds until the next attempt has begun are printed.
+Parts of deliveries are leased by advisory locks, jobs are tasks of the queue library, which detects
+dead workers by heartbeats. For each kind, the executing process is killed with SIGKILL, and the
+seconds until the next attempt starts are printed.
 """
 
 from __future__ import annotations

@@ -1,10 +1,10 @@
-"""What the server holds after many previews: while they come, and at rest.
+"""Measure the memory of the server during and after many previews.
 
 usage: PYTHONPATH=src:. .venv/bin/python benchmarks/server_memory.py [PREVIEWS]
 
-Starts the demo with an empty data folder and moves controls of all its sets through the API, as the
-Bench does: one map at 1024 while the hand moves, all maps at 2048 at every tenth. Prints the
-server's resident memory, then again after half a minute of rest.
+Starts the demo with an empty data folder and changes parameters of all its sets through the API as
+the Bench does: one map at 1024 while dragging, all maps at 2048 at every tenth. Prints the resident
+memory of the server, then again after half a minute of rest.
 """
 
 from __future__ import annotations

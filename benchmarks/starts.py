@@ -48,7 +48,7 @@ def main(starts: int, within: float) -> int:
             time.sleep(random.uniform(0, within))
             process.send_signal((signal.SIGINT, signal.SIGTERM)[n % 2])
             status = process.wait(90)
-            # Before anything at all has begun the signal ends it: a shell says 130 as well.
+            # A signal before any step ends the process; a shell returns 130 as well.
             ends[130 if status in (-signal.SIGINT, -signal.SIGTERM) else status] += 1
         end = time.monotonic() + 5
         while found := of_home(Path(name), b"copper_sieve") + of_home(Path(name), b"postgres"):

@@ -208,7 +208,7 @@ def test_a_map_is_replaced_by_a_picture_and_back_with_its_settings(
     address = "/api/v1/maps/roughness/sources"
     taken = client.post(address, params={"name": "wall_rough.png"}, content=data).json()
     assert (taken["facts"]["channels"], taken["definition"]["channels"]) == (["Y"], "R")
-    old = {**_derived(wall, "roughness"), "parameters": {"middle": 0.8}}
+    old = {**_derived(wall, "roughness"), "parameters": {"median": 0.8}}
     body = as_update(wall, roughness=taken["definition"]) | {"shelf": {"roughness": [old]}}
     changed = client.put(f"/api/v1/sets/{wall['id']}", json=body).json()
     assert changed["shelf"] == {"roughness": [old]}
@@ -402,7 +402,7 @@ def test_a_full_disk_is_told_as_one(
 
     monkeypatch.setattr(sets, "change", full)
     answer = client.put(f"/api/v1/sets/{wall['id']}", json=as_update(wall))
-    assert (answer.status_code, answer.json()["type"]) == (507, "/problems/no-room")
+    assert (answer.status_code, answer.json()["type"]) == (507, "/problems/disk-full")
     assert "free some there" in answer.json()["detail"]
 
 

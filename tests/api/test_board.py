@@ -99,7 +99,7 @@ def test_what_became_of_the_files_is_told_for_the_sets_in_sight(
     next((root / TARGETS[1] / names[1]).glob("*.png")).write_bytes(b"painted over")
     told = client.get(address, params={"ids": ids}).json()
     assert {(one["set_id"], one["target_id"]): one["disk_state"] for one in told} == {
-        (ids[0], TARGETS[0]): "gone",
+        (ids[0], TARGETS[0]): "missing",
         (ids[1], TARGETS[1]): "modified",
     }
     assert client.get(address, params={"ids": [ids[0]]}).json()[0]["disk_state"] == "missing"

@@ -150,7 +150,7 @@ def test_a_copy_is_looked_over_without_reading_anything(
     def never(*_: object) -> None:
         raise AssertionError("it was looked at again")
 
-    monkeypatch.setattr(checklist, "look_over", never)
+    monkeypatch.setattr(checklist, "check_set", never)
     assert overseer.look() == [made]
     assert open_on_tray(client, project) == [["green_turned"], ["green_turned"]]
 

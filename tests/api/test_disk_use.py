@@ -142,7 +142,7 @@ def test_a_delivery_whose_originals_were_deleted_says_so(
     age(context)
     disk_use.purge(context)
     assert originals(context, [taken["sha256"]]) == 0
-    answers = [client.post(f"/api/v1/deliveries/{asked['id']}/again"),
+    answers = [client.post(f"/api/v1/deliveries/{asked['id']}/repetitions"),
                client.get(f"/api/v1/deliveries/{asked['id']}/sheet.png")]  # fmt: skip
     for answer in answers:
         assert answer.status_code == 409

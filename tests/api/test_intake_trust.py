@@ -71,7 +71,7 @@ def test_a_map_that_begins_no_set_is_for_intake(
     data = png(tmp_path, "o.png", grey(8))
     address = f"{intake.address}/sources"
     answer = intake.client.post(address, params={"name": "x_opacity.png"}, content=data)
-    assert (answer.status_code, answer.json()["type"]) == (409, "/problems/needs-sorting")
+    assert (answer.status_code, answer.json()["type"]) == (409, "/problems/review-required")
     assert intake.client.get(f"{intake.address}/sets").json() == []
 
 

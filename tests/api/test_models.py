@@ -55,7 +55,7 @@ def send(client: TestClient, project: str, path: Path) -> dict[str, Any]:
 
 
 def tie(client: TestClient, set_id: int, wanted: dict | None, status: int = 200) -> dict[str, Any]:
-    answer = client.put(f"/api/v1/sets/{set_id}/model", json={"tie": wanted})
+    answer = client.put(f"/api/v1/sets/{set_id}/model", json={"link": wanted})
     assert answer.status_code == status, answer.text
     found: dict[str, Any] = answer.json()
     return found

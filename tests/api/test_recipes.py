@@ -78,7 +78,7 @@ def test_export_and_import(client: TestClient, sets: list[dict], project: str) -
     recipe = file.json()
     assert client.delete(f"/api/v1/recipes/{saved['id']}").status_code == 204
     assert client.get(f"/api/v1/recipes/{saved['id']}/file.json").status_code == 404
-    recipe["maps"]["normal"]["slots"] = {"mixed_in": {"how": "imported", "source": "9" * 64}}
+    recipe["maps"]["normal"]["slots"] = {"second": {"how": "imported", "source": "9" * 64}}
     taken = client.post("/api/v1/recipes/imports", json={"recipe": recipe})
     assert taken.status_code == 201
     assert taken.json()["remarks"] == [
@@ -103,7 +103,7 @@ def test_a_normal_is_blended_with_a_picture_and_previewed(
     bumps = make_photo("bumps.png", seed=31)
     taken = client.post("/api/v1/maps/normal/sources?name=bumps.png", content=bumps.read_bytes())
     maps = {m["kind"]: m["definition"] for m in one["maps"]}
-    maps["normal"]["slots"] = {"mixed_in": taken.json()["definition"]}
+    maps["normal"]["slots"] = {"second": taken.json()["definition"]}
     draft = {"surface": one["surface"], "maps": maps}
     blended = preview(client, one["id"], draft=draft, kinds=["normal"])["normal"]
     plain = preview(client, one["id"], kinds=["normal"])["normal"]

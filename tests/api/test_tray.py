@@ -181,7 +181,7 @@ def test_thrown_away_and_brought_back(
                         content=photo.read_bytes()).json()  # fmt: skip
     assert (taken["set_name"], taken["known_set"]) == ("wall_a", False)
     back = ask([gone], "undelete")
-    assert back["told"][-1]["text"] == "the name wall_a is in use; it is restored as wall_a_2"
+    assert back["messages"][-1]["text"] == "the name wall_a is in use; it is restored as wall_a_2"
     assert client.get(f"/api/v1/sets/{gone}").json()["name"] == "wall_a_2"
     turn(client, project, "undo")
     assert set(rows(client, project, deleted=True)) == {"wall_a"}
@@ -214,7 +214,7 @@ def test_copied_moved_and_merged(
     turn(client, project, "undo")
     assert set(rows(client, project)) == {"wall_a", "wall_a_2", "wall_b", "wall_c"}
     done = ask([sets[0]["id"], sets[1]["id"]], "merge", into=sets[0]["id"])
-    told = [one["text"] for one in done["told"]]
+    told = [one["text"] for one in done["messages"]]
     assert "wall_b: base color kept as an alternative" in told
     assert not any("holds nothing" in one for one in told)
     one = client.get(f"/api/v1/sets/{sets[0]['id']}").json()
@@ -222,7 +222,7 @@ def test_copied_moved_and_merged(
     assert [way["source"] for way in one["shelf"]["base_color"]] == [source]
     assert "wall_b" not in rows(client, project)
     again = ask([sets[0]["id"], made[0]], "merge", into=sets[0]["id"], dry=True)
-    assert "wall_a_2 has no maps that wall_a lacks" in [one["text"] for one in again["told"]]
+    assert "wall_a_2 has no maps that wall_a lacks" in [one["text"] for one in again["messages"]]
     turn(client, project, "undo")
     assert "wall_b" in rows(client, project)
     assert client.get(f"/api/v1/sets/{sets[0]['id']}").json()["shelf"] == {}

@@ -156,7 +156,7 @@ def test_derive_blends_an_imported_normal(make_photo: MakePhoto, tmp_path: Path)
 
     first, second = make_photo("a.png"), make_photo("b.png", seed=5)
     alone, other = normal(first, "n1.png"), normal(second, "n2.png")
-    blended = normal(first, "n3.png", "--with", f"mixed_in={tmp_path / 'n2.png'}",
+    blended = normal(first, "n3.png", "--with", f"second={tmp_path / 'n2.png'}",
                      "--param", "weight=0.2")  # fmt: skip
     np.testing.assert_allclose(blended, alone + 0.2 * other, atol=3e-3)
 
@@ -185,8 +185,8 @@ def test_derive_says_what_there_is(
     cases = [
         ("normal", "--by", "height_from_color", "height_from_color makes height, not normal"),
         ("normal", "--by", "bumps", "there is no operation bumps"),
-        ("normal", "--with", "mixed_in", "expected name=file"),
-        ("normal", "--with", "mixed_in=gone.png", "gone.png doesn't exist"),
+        ("normal", "--with", "second", "expected name=file"),
+        ("normal", "--with", "second=gone.png", "gone.png doesn't exist"),
         ("normal", "--with", f"mask={make_photo()}", "no operation derives normal from base_color"),
         ("metallic", "--param", "colors=copper", "as #rrggbb"),
     ]

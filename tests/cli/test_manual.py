@@ -123,4 +123,4 @@ def test_server_blocks_use_paths_that_exist() -> None:
     used = [one for _, text in blocks("bash") for one in re.findall(r'"\$api(/[^"?]+)"', text)]
     assert len(used) >= 5
     for path in used:
-        assert any(re.fullmatch(shape, f"/api/v1/v1{path}") for shape in known), path
+        assert any(re.fullmatch(shape, f"/api/v1{path}") for shape in known), path

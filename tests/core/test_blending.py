@@ -23,7 +23,7 @@ def test_adding_slopes_is_the_normal_of_the_summed_heights(weight: float, depth:
     surface = SurfaceContext.of(1.0, depth, wrap=True)
     together = run("normal_from_height", first + np.float32(weight) * second, surface)
     other = run("normal_from_height", second, surface)
-    blended = run("normal_from_height", first, surface, also={"mixed_in": other}, weight=weight)
+    blended = run("normal_from_height", first, surface, also={"second": other}, weight=weight)
     error = angles(blended, together)
     assert error.mean() <= 0.1
     assert error.max() <= 0.2
@@ -42,7 +42,7 @@ def test_blending_with_a_flat_map_changes_nothing_either_way() -> None:
             blend_normals(flat, normal, weight=1, turning=turning), normal, atol=1e-6
         )
     np.testing.assert_array_equal(
-        run("normal_from_picture", normal, also={"mixed_in": flat[::-1]}, weight=0), normal
+        run("normal_from_picture", normal, also={"second": flat[::-1]}, weight=0), normal
     )
 
 
@@ -64,8 +64,8 @@ def test_an_inside_out_map_is_turned_right_while_it_is_mixed_in() -> None:
     inverted = run("normal_from_height", second, invert=True)
     right = run("normal_from_height", second)
     np.testing.assert_allclose(
-        run("normal_from_height", first, also={"mixed_in": inverted}, mix_invert=True),
-        run("normal_from_height", first, also={"mixed_in": right}),
+        run("normal_from_height", first, also={"second": inverted}, mix_invert=True),
+        run("normal_from_height", first, also={"second": right}),
         atol=1e-5,
     )
 
@@ -90,7 +90,7 @@ def test_an_imported_normal_is_strengthened_and_inverted_by_its_slopes() -> None
 
 def test_heights_are_combined() -> None:
     first, second = _two(5, 64)
-    mix = {"also": {"mixed_in": second}}
+    mix = {"also": {"second": second}}
     added = run("height_from_picture", first, weight=0.5, **mix)
     np.testing.assert_allclose(added, np.clip(first + 0.5 * (second - 0.5), 0, 1), atol=1e-6)
     highest = run("height_from_picture", first, weight=1, mix_by="highest", **mix)

@@ -74,7 +74,7 @@ def height(**parameters: Any) -> SetDefinition:
 def mixed(**changes: Any) -> SetDefinition:
     way = {
         "operation": "height_from_color",
-        "slots": {"mixed_in": Imported(source=OTHER)},
+        "slots": {"second": Imported(source=OTHER)},
         **changes,
     }
     return with_surface().with_map(MapKind.HEIGHT, Derived(**way))
@@ -131,7 +131,7 @@ PAIRS: list[tuple[str, MapKind, SetDefinition, SetDefinition]] = [
     ("square", MapKind.BASE_COLOR, prepared(size=Size(longer_side=32)),
      prepared(size=Size(longer_side=32, square=True))),
     ("what fills a slot", MapKind.HEIGHT, mixed(),
-     mixed(slots={"mixed_in": FromMap(kind=MapKind.METALLIC)})),
+     mixed(slots={"second": FromMap(kind=MapKind.METALLIC)})),
 ]  # fmt: skip
 
 

@@ -41,7 +41,7 @@ def share(
     inputs = {name: np.asarray(values, np.float32)[:, :, None]
               for name, values in (("below_height", below), ("above_height", above))}  # fmt: skip
     if "drawn" in given:
-        inputs["drawn"] = np.asarray(given.pop("drawn"), np.float32)[:, :, None]
+        inputs["mask_source"] = np.asarray(given.pop("drawn"), np.float32)[:, :, None]
     return operation.compute(inputs, operation.resolve(given), surface)[:, :, 0]
 
 

@@ -42,7 +42,7 @@ def test_light_from_one_side_is_read_both_ways_and_not_at_all() -> None:
     assert (even.current, here.current, there.current) == (True, False, False)
     height = there.texture_set.maps[MapKind.HEIGHT]
     assert isinstance(height, Derived)
-    assert height.parameters == {"contrast": 1.4, "shading": LIT_SHARE, "light_from": 210.0}
+    assert height.parameters == {"contrast": 1.4, "shading": LIT_SHARE, "light_direction": 210.0}
     again = interpretations_of(there.texture_set, "light", 30)
     assert [one.current for one in again] == [False, False, True]
 

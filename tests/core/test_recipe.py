@@ -69,7 +69,7 @@ def test_a_required_slot_is_filled_by_the_set_s_own_picture() -> None:
 
 def test_a_mixed_in_picture_goes_along_where_it_is_known() -> None:
     mixed = Derived(operation="normal_from_height", parameters={"weight": 0.2},
-                    slots={"mixed_in": Imported(source=C)})  # fmt: skip
+                    slots={"second": Imported(source=C)})  # fmt: skip
     recipe = recipe_of(photo_set(A, normal=mixed), "bumps")
     assert recipe.sources() == {C}
     there = apply_recipe(recipe, photo_set(B), known_sources={B, C})
@@ -118,7 +118,7 @@ def test_recipes_that_make_no_sense_are_refused() -> None:
 
 
 def test_slots_are_planned_and_missing_ones_named() -> None:
-    blend = Derived(operation="normal_from_height", slots={"mixed_in": Imported(source=C)})
+    blend = Derived(operation="normal_from_height", slots={"second": Imported(source=C)})
     sizes = {A: (64, 32), C: (16, 16)}
     made = photo_set(A, normal=blend)
     assert made.sources() == {A, C}

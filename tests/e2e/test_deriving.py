@@ -95,7 +95,7 @@ def test_a_derived_normal_becomes_a_blend_with_an_imported_one(
     normal = read_set(page, served)["normal"]
     assert normal["operation"] == "normal_from_height"
     assert normal["parameters"] == {"weight": 0.2, "mix_by": "turning"}
-    assert normal["slots"]["mixed_in"]["normal_y"] == "down"
+    assert normal["slots"]["second"]["normal_y"] == "down"
     page.reload()
     expect(page.get_by_role("textbox", name="Second intensity")).to_have_value("0.20")
     choose(page, "Second normal", "nothing")

@@ -25,7 +25,7 @@ def test_its_names_are_those_of_the_package_and_each_is_documented() -> None:
     assert cs.__all__ == library.__all__
     assert all(getattr(cs, name).__doc__ for name in cs.__all__)
     with pytest.raises(AttributeError, match="no attribute 'unknown'"):
-        cs.uncalibrated  # noqa: B018
+        cs.unknown  # noqa: B018
 
 
 def test_importing_it_loads_nothing() -> None:

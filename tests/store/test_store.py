@@ -247,7 +247,7 @@ def test_a_recipe_keeps_the_pictures_that_it_mixes_in(
     (tmp_path / "loose.png").write_bytes(b"loose")
     held, _ = keep(transaction, tmp_path / "grain.png")
     loose, _ = keep(transaction, tmp_path / "loose.png")
-    mixed = Derived(operation="normal_from_height", slots={"mixed_in": Imported(source=held)})
+    mixed = Derived(operation="normal_from_height", slots={"second": Imported(source=held)})
     recipes.put_recipe(transaction, Recipe(name="grained", maps={MapKind.NORMAL: mixed}),
                        replace=False)  # fmt: skip
     disk_use.delete_unused(transaction, seconds=-1, only=[held, loose])

@@ -117,7 +117,7 @@ createRoot(root).render(
     <FaultBoundary what="Copper Sieve">
       <QueryClientProvider client={client}>
         <Tooltip.Provider delayDuration={250}>
-          {/* A map that is chosen is there at once: a transition would wait for the pictures. */}
+          {/* A transition would delay the chosen map until its pictures have loaded. */}
           <RouterProvider router={router} useTransitions={false} />
         </Tooltip.Provider>
       </QueryClientProvider>

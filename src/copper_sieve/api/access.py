@@ -172,7 +172,7 @@ class _Visit:
         self._query = scope["query_string"].decode("latin-1")
 
     async def answer(self) -> Response | None:
-        """Return None for a client that is signed in. Raises DatabaseAwayError."""
+        """Return None for a client that is signed in. Raises DatabaseUnavailableError."""
         if self._path == STYLE_PATH:
             return style_sheet()
         if self._path == "/access" and self._method == "POST":

@@ -94,7 +94,7 @@ class Credentials:
 
         Raises
         ------
-        DatabaseAwayError
+        DatabaseUnavailableError
             The database isn't available.
         """
         if not self.is_token(client, given):
@@ -114,7 +114,7 @@ class Credentials:
 
         Raises
         ------
-        DatabaseAwayError
+        DatabaseUnavailableError
             The database isn't available, and the session wasn't valid in the last 10 minutes.
         """
         key = self._key_of(session)
@@ -134,7 +134,7 @@ class Credentials:
         return valid
 
     def end_session(self, session: str) -> None:
-        """End a session. Raises DatabaseAwayError."""
+        """End a session. Raises DatabaseUnavailableError."""
         if (key := self._key_of(session)) is not None:
             self._checked.pop(key, None)
             with self._database.transaction() as connection:

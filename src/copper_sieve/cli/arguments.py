@@ -279,7 +279,7 @@ def _add_measure(command: Command) -> None:
     _add(measure, "--lights", "--lamps", dest="lamps", metavar="A:E[:D],…|ring:E|unknown",
          help="azimuth and elevation in degrees and optional distance in picture widths per "
          "photo; or a ring at one elevation; or estimated from the photos")  # fmt: skip
-    _add(measure, "--distant", "--far", dest="far", action="store_true",
+    _add(measure, "--distant", "--far", dest="distant", action="store_true",
          help="lights without a distance are infinitely far; default: estimated")  # fmt: skip
     _add(measure, "--white-level", "--white", dest="white", type=float, default=1.0,
          metavar="VALUE",

@@ -186,18 +186,18 @@ def _listen(host: str, port: int) -> Iterator[socket.socket]:
 
 
 @contextlib.contextmanager
-def _worker(dsn: str, beside: int = 1) -> Iterator[None]:
+def _worker(dsn: str, lanes: int = 1) -> Iterator[None]:
     """Run a worker and restart it when it exits.
 
-    beside : number of delivery lanes; they share the cores
+    lanes : number of delivery lanes; they share the cores
     The worker holds the reading end of a pipe whose writing end belongs to this process. When this
     process dies, the worker reads the end of the file and stops.
     """
     leaving = threading.Event()
     reading, writing = os.pipe()
     environment = {**os.environ, "DATABASE_URL": dsn, PARENT_PIPE: str(reading)}
-    if beside > 1:
-        threads = str(max(1, (os.cpu_count() or 1) // beside))
+    if lanes > 1:
+        threads = str(max(1, (os.cpu_count() or 1) // lanes))
         environment = {"NUMBA_NUM_THREADS": threads, **environment}
     command = [sys.executable, "-m", "copper_sieve.cli", "work"]
 

@@ -65,7 +65,7 @@ def noren_shots(sources: Sequence[str]) -> CapturesSpec:
 
     sources : SHA-256 of the pictures, in order
     """
-    held = json.loads(files(__package__).joinpath("noren_looked.json").read_text("utf-8"))
+    held = json.loads(files(__package__).joinpath("noren_calibration.json").read_text("utf-8"))
     captures = [
         {**one, "source": source} for one, source in zip(held["captures"], sources, strict=True)
     ]

@@ -193,7 +193,7 @@ def _assigned(
 
 def _write(found: Attached, source: Path, target: Path) -> None:
     """Write all files to temporary names first; identical existing files are kept."""
-    files = {**{target.parent / name: data for name, data in found.beside.items()},
+    files = {**{target.parent / name: data for name, data in found.side_files.items()},
              target: found.data}  # fmt: skip
     for path in files:
         if path.resolve().parent != target.parent.resolve() and not path.resolve().is_relative_to(

@@ -27,6 +27,7 @@ from copper_sieve.core.models.texture_set import (
     compose,
 )
 from copper_sieve.core.operations import OPERATIONS, Operation, get_operation
+from copper_sieve.core.operations.former_names import current_inputs, current_parameters
 from copper_sieve.library.importing import WrapChoice, surface_of
 from copper_sieve.library.sources import LocalSources, Note
 
@@ -165,8 +166,8 @@ def derivation_of(
         return imported_maps(one, kind, green_of(one) if kind is MapKind.NORMAL else None)
 
     imported = dict(maps_of(facts, origin))
-    slots = dict(further)
-    for name in [name for name in further if name in set(MapKind)]:
+    slots = current_inputs(further)
+    for name in [name for name in slots if name in set(MapKind)]:
         imported.update(maps_of(slots.pop(name), MapKind(name)))
     texture_set = compose(slug(Path(facts.name).stem), imported)
     as_it_is = isinstance(texture_set.maps.get(wanted), Derived) or (
@@ -245,9 +246,10 @@ def with_parameters(
             if not isinstance(definition, Derived) or (dot and kind != kind_name):
                 continue
             known = {p.name: p for p in get_operation(definition.operation).parameters}
-            if plain in known:
-                checked = known[plain].check(value, definition.operation)
-                settled = {**definition.parameters, plain: checked}
+            ((present, stated),) = current_parameters({plain: value}).items()
+            if present in known:
+                checked = known[present].check(stated, definition.operation)
+                settled = {**definition.parameters, present: checked}
                 texture_set = texture_set.with_map(
                     kind, definition.model_copy(update={"parameters": settled})
                 )

@@ -58,7 +58,7 @@ def run(
 
     An advisory lock is held for each part, so that no other worker takes it and a crash is visible
     immediately. If the worker is stopped or loses the lock with the database, the part returns to
-    the queue without counting as an attempt. Raises DatabaseAwayError.
+    the queue without counting as an attempt. Raises DatabaseUnavailableError.
     """
     machine = this_machine(context.settings)
     taken: set[int] = set()  # by somebody else in this moment, or given back by us

@@ -63,6 +63,6 @@ def change(
 
 
 def check_database(context: Context) -> None:
-    """Reach the database. Raises DatabaseAwayError."""
+    """Reach the database. Raises DatabaseUnavailableError."""
     with context.database.transaction() as connection:
         projects.answer(connection)

@@ -55,7 +55,7 @@ _BEGINS_A_SET = {MapKind.BASE_COLOR, MapKind.DIFFUSE, MapKind.HEIGHT, MapKind.NO
 
 
 def check_beginning(name: str, kind: MapKind | None) -> None:
-    """Before its bytes are sent: a set can begin with this picture. Raises NeedsSortingError."""
+    """Before its bytes are sent: a set can begin with this picture. Raises ReviewRequiredError."""
     said = kind or kind_from_name(Path(name).stem) or MapKind.BASE_COLOR
     if said not in _BEGINS_A_SET:
         title = said.facts.title.lower()
@@ -77,7 +77,7 @@ def import_source(
 
     kind : which map it is; default: what its name says, else the base color
     The same bytes are kept once; where this project has a set of them, that set is given back.
-    Raises NeedsSortingError, PictureError (with the file's own name) or NotFoundError; then nothing
+    Raises ReviewRequiredError, PictureError (with the file's own name) or NotFoundError; then nothing
     is stored.
     """
     check_beginning(name, kind)

@@ -39,7 +39,7 @@ def statements(file: str) -> dict[str, LiteralString]:
 def translated_errors() -> Iterator[None]:
     """Translate driver errors that aren't bugs into errors with a remedy.
 
-    Raises DatabaseAwayError, NoRoomError, UnkeepableError.
+    Raises DatabaseUnavailableError, DiskFullError, NotStorableError.
     """
     try:
         yield
@@ -71,7 +71,7 @@ class HeldLock:
         return self.held
 
     def check(self) -> None:
-        """Make sure that it is still ours. Raises DatabaseAwayError when its connection is lost."""
+        """Make sure that it is still ours. Raises DatabaseUnavailableError when its connection is lost."""
         with translated_errors():
             self._connection.execute("select 1")
 
@@ -84,7 +84,7 @@ class Locks:
 
     @contextmanager
     def hold(self, number: int) -> Iterator[HeldLock]:
-        """Try to hold an advisory lock; true if it was got. Raises DatabaseAwayError."""
+        """Try to hold an advisory lock; true if it was got. Raises DatabaseUnavailableError."""
         with translated_errors():
             row = self._connection.execute(
                 "select pg_try_advisory_lock(%s::int, %s::int)", [LOCK_SPACE, number]
@@ -135,15 +135,15 @@ class Database:
     def transaction(self) -> Iterator[Transaction]:
         """A connection in a transaction: committed at the end, rolled back on an error.
 
-        Raises DatabaseAwayError when there is none to be had within a few seconds, NoRoomError,
-        UnkeepableError. Hold it for statements only, never while bytes come or go.
+        Raises DatabaseUnavailableError when there is none to be had within a few seconds, DiskFullError,
+        NotStorableError. Hold it for statements only, never while bytes come or go.
         """
         with translated_errors(), self._pool.connection() as connection:
             yield connection
 
     @contextmanager
     def locks(self) -> Iterator[Locks]:
-        """A connection for advisory locks. Raises DatabaseAwayError."""
+        """A connection for advisory locks. Raises DatabaseUnavailableError."""
         with translated_errors():
             connection = Connection.connect(self.dsn, autocommit=True, connect_timeout=3)
         try:
@@ -153,6 +153,6 @@ class Database:
 
     @contextmanager
     def held_lock(self, number: int) -> Iterator[HeldLock]:
-        """Try to hold one advisory lock; true if it was got. Raises DatabaseAwayError."""
+        """Try to hold one advisory lock; true if it was got. Raises DatabaseUnavailableError."""
         with self.locks() as locks, locks.hold(number) as lock:
             yield lock

@@ -93,7 +93,7 @@ def test_the_bent_normal_leans_away_from_a_wall() -> None:
     assert np.abs(found[..., 1]).max() <= 0.02
 
 
-@pytest.mark.parametrize("thick", [0.05, 0.2])
+@pytest.mark.parametrize("max_thickness", [0.05, 0.2])
 def test_thickness_of_a_slab_and_of_a_sphere(max_thickness: float) -> None:
     slab = join_meshes(
         [

@@ -159,7 +159,7 @@ def test_what_cannot_be_taken_is_said() -> None:
     with pytest.raises(ParameterError, match=r"samples = 5 is out of range"):
         BakeOptions(samples=5)
     with pytest.raises(
-        ParameterError, match=r"reach = -1 is out of range\. Use meters greater than 0"
+        ParameterError, match=r"max_distance = -1 is out of range\. Use meters greater than 0"
     ):
         BakeOptions(max_distance=-1)
 

@@ -121,5 +121,5 @@ def test_mirrored_uvs_are_refused() -> None:
 
 def test_maps_taken_by_rays_keep_their_keys() -> None:
     tie = ModelLink(source="a" * 64, high_poly="b" * 64)
-    assert "same_uvs" not in tie.content()
-    assert tie.model_copy(update={"same_uvs": True}).content()["same_uvs"] is True
+    assert "match_by_uvs" not in tie.content()
+    assert tie.model_copy(update={"match_by_uvs": True}).content()["match_by_uvs"] is True

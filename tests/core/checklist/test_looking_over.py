@@ -107,7 +107,12 @@ def test_colors_beyond_what_surfaces_reflect_are_brought_into_range(sources: Sou
     (fix,) = [each.fix for each in found if each.fix]
     limited = fix.maps[COLOR]
     assert isinstance(limited, Derived)
-    assert limited.parameters == {"evenness": 0, "crevices": 0, "glints": 0, "limit": True}
+    assert limited.parameters == {
+        "delight": 0,
+        "crevices": 0,
+        "highlights": 0,
+        "plausible_range": True,
+    }
 
 
 def test_what_a_cut_out_hides_and_metal_count_for_nothing(sources: Sources) -> None:
@@ -155,7 +160,7 @@ def test_roughness_that_is_cut_off_is_kept_within_bounds(sources: Sources, end: 
 
 def test_derived_roughness_that_is_cut_off_is_mended_by_its_own_range(sources: Sources) -> None:
     height = sources.add(relief("bricks", 2, SIDE), "h.png")
-    spread = {"spread": 0.3, "middle": 0.9}
+    spread = {"spread": 0.3, "median": 0.9}
     rough = Derived(operation="roughness_from_surface", parameters=spread)
     color = sources.add(quiet_color(), "c.png", color=True)
     one = a_set({COLOR: color, HEIGHT: height, ROUGH: rough})

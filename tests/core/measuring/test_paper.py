@@ -51,7 +51,7 @@ def test_dark_corners_are_evened_by_paper() -> None:
 
 
 @pytest.mark.parametrize(
-    ("paper", "says"),
+    ("flat_field", "says"),
     [
         (np.full((64, 64, 3), 255, np.uint8), "100% of it is overexposed"),
         (np.full((64, 64, 3), 20, np.uint8), "too dark"),

@@ -250,7 +250,7 @@ def test_what_it_refuses(delivered: Path, tmp_path: Path) -> None:
     cs.make(tmp_path / "copper.png", targets=["gltf-metal-rough"], out=tmp_path)
     document = tmp_path / "gltf-metal-rough" / "copper.glb"
     document.write_bytes(document.read_bytes() + b"x")
-    with pytest.raises(MeshError, match="missing unchanged delivered"):
+    with pytest.raises(MeshError, match="was modified since it was delivered"):
         cs.attach(path, [tmp_path / "gltf-metal-rough"], out)
     assert not out.exists()
 

@@ -120,7 +120,7 @@ def test_a_closed_set_tiles_in_every_map(pair: Wall) -> None:
 
 def test_what_is_laid_over_a_set_is_not_prepared(wall: Wall) -> None:
     mixed = Derived(operation="normal_from_height", slots={})
-    mixed = mixed.model_copy(update={"slots": {"mixed_in": Imported(source=OTHER)}})
+    mixed = mixed.model_copy(update={"slots": {"second": Imported(source=OTHER)}})
     laid = wall.texture_set.with_map(MapKind.NORMAL, mixed)
     sizes = {**wall.sizes, OTHER: (32, 32)}
     graph = plan(prepared(laid, frame={"quarter_turns": 1}), sizes)

@@ -213,7 +213,7 @@ export const queries = {
       placeholderData: keepPreviousData,
       gcTime: 60_000,
     }),
-  /** Predicted and captured image of a measured set; the previous one is shown meanwhile. */
+  /** Predicted and captured image of a measured set; the previous one stays until then. */
   shotLook: (setId: number, source: string, draft: Schemas["Draft"] | null) =>
     queryOptions({
       queryKey: ["shot-look", setId, source, draft],

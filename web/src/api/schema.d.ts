@@ -2906,8 +2906,8 @@ export interface components {
             made: number[];
             /** Kept */
             kept: components["schemas"]["MessageRead"][];
-            /** Told */
-            told: components["schemas"]["MessageRead"][];
+            /** Messages */
+            messages: components["schemas"]["MessageRead"][];
         };
         /**
          * ChannelCheck
@@ -4119,7 +4119,7 @@ export interface components {
         };
         /**
          * ImportReportRead
-         * @description What a project file contained in addition to its sets, one sentence for each entry.
+         * @description Content of a project file besides its sets, one sentence for each entry.
          */
         ImportReportRead: {
             /** Added */

@@ -10,7 +10,7 @@ export type Saving =
   | { state: "waiting"; why: string }
   /** Not saved: the server rejects the value. */
   | { state: "refused"; why: string }
-  /** Not saved: another client changed it meanwhile. */
+  /** Not saved: another client changed it. */
   | { state: "conflict"; why: string };
 
 /** How an error is to be taken. */
@@ -19,7 +19,7 @@ export interface Failure {
   why: string;
 }
 
-/** What a queue needs to know about the saved value: T in the client, S in the response. */
+/** Properties of the saved value: T in the client, S in the response. */
 export interface Home<T, S> {
   save: (value: T, at: S, amends: boolean) => Promise<S>;
   /** Undo or redo; absent where the server keeps no history. */

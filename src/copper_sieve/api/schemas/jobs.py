@@ -22,7 +22,7 @@ _NO_FIGURE: tuple[JobName, ...] = (
 
 
 class ImportReportRead(ResponseModel):
-    """What a project file contained in addition to its sets, one sentence for each entry."""
+    """Content of a project file besides its sets, one sentence for each entry."""
 
     added: list[str]
     merged: list[str]

@@ -95,4 +95,4 @@ class ChangedRead(ResponseModel):
     changed: list[int]
     made: list[int]
     kept: list[MessageRead]
-    told: list[MessageRead]
+    messages: list[MessageRead]

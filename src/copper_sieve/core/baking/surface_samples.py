@@ -75,7 +75,7 @@ class Surroundings:
 
 
 def triangle_normals(mesh: Mesh) -> Float:
-    """Return the normal of each triangle, (T, 3) float32; compare `Surroundings.at`."""
+    """Return the normal of each triangle, (T, 3) float32."""
     return face_normals(mesh.positions)
 
 

@@ -201,7 +201,7 @@ def _signs(texture_set: SetDefinition, roughness: Float, maps: Maps) -> list[str
             f"half of the area is smoother than {median:.2f}, which is typical of wet or "
             "polished surfaces"
         )
-    # A height map estimated from color says nothing about roughness.
+    # A height map estimated from color gives no information about roughness.
     if MapKind.HEIGHT in maps and isinstance(texture_set.maps[MapKind.HEIGHT], Imported):
         r = _correlation(roughness, _above(maps[MapKind.HEIGHT][:, :, 0]))
         if r > _APART:

@@ -93,7 +93,7 @@ class Staged:
 class DeliveryOptions:
     """Options of a delivery.
 
-    proven : results of earlier checks by the SHA-256 of a file; unchanged files aren't decoded again
+    proven : results of earlier checks by the SHA-256 of a file; unchanged ones stay undecoded
     rewrite : write unchanged files too
     delete_obsolete : delete files of an earlier delivery that this one doesn't write
     manifest_name : name of the manifest, which differs if several sets share the folder

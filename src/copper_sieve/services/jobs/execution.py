@@ -35,7 +35,7 @@ def carry_out(
     ------
     PutBackError
         The worker is to stop.
-    DatabaseAwayError
+    DatabaseUnavailableError
         The database was lost; the job is to be called for again.
     """
     with context.database.transaction() as connection:

@@ -36,14 +36,14 @@ class Changed:
     title : description with the number of sets
     changed, made : changed and created sets
     kept : unchanged sets, with one sentence for each reason
-    told : references to the sets, and consequences
+    messages : references to the sets, and consequences
     """
 
     title: str
     changed: tuple[int, ...]
     made: tuple[int, ...]
     kept: tuple[Message, ...]
-    told: tuple[Message, ...]
+    messages: tuple[Message, ...]
 
 
 def change(
@@ -59,7 +59,7 @@ def change(
         project = get_project(connection, project_slug)
         texture_sets.lock_project(connection, project.id)
         sets = _chosen(connection, project, set_ids, deleted=isinstance(wanted, changes.Undelete))
-        told = _references(connection, sets, wanted)
+        messages = _references(connection, sets, wanted)
         outcome = _do(connection, project, sets, wanted)
         touched = tuple(dict.fromkeys(one.set_id for one in outcome.steps))
         changed = tuple(one for one in touched if one not in outcome.made)
@@ -68,8 +68,8 @@ def change(
             connection.rollback()
         elif outcome.steps:
             tray_changes.add_change(connection, project.id, title, outcome.steps)
-    told.extend(Message(text, tuple(ids)) for text, ids in outcome.told)
-    return Changed(title, changed, tuple(outcome.made), _by_reason(outcome.kept), tuple(told))
+    messages.extend(Message(text, tuple(ids)) for text, ids in outcome.messages)
+    return Changed(title, changed, tuple(outcome.made), _by_reason(outcome.kept), tuple(messages))
 
 
 def _chosen(
@@ -155,20 +155,20 @@ def _references(
     found = texture_sets.references(connection, [one.id for one in sets])
     delivered = tuple(one for one, refers in found.items() if refers.delivered)
     under_way = tuple(one for one, refers in found.items() if refers.under_way)
-    told = []
+    messages = []
     if delivered:
         after = (
             "their delivered files stay" if isinstance(wanted, changes.Delete | changes.Merge)
             else "delivered files stay under their previous name"
         )  # fmt: skip
-        told.append(Message(f"{_sets(len(delivered))} delivered before: {after}", delivered))
+        messages.append(Message(f"{_sets(len(delivered))} delivered before: {after}", delivered))
     if under_way:
-        told.append(
+        messages.append(
             Message(
                 f"{_sets(len(under_way))} being delivered now: the delivery continues", under_way
             )
         )
-    return told
+    return messages
 
 
 def _by_reason(kept: dict[int, str]) -> tuple[Message, ...]:

@@ -25,14 +25,14 @@ class Outcome:
 
     title : description without the number of sets
     kept : unchanged sets with the reason
-    told : sentences about the sets
+    messages : sentences about the sets
     made : created sets
     """
 
     title: str
     steps: list[SetChange] = field(default_factory=list)
     kept: dict[int, str] = field(default_factory=dict)
-    told: list[tuple[str, list[int]]] = field(default_factory=list)
+    messages: list[tuple[str, list[int]]] = field(default_factory=list)
     made: list[int] = field(default_factory=list)
 
 
@@ -137,7 +137,7 @@ def undelete(connection: Transaction, project: Project, sets: Sequence[StoredSet
         name = texture_sets.free_name(kept.name, taken)
         taken.add(name.lower())
         if name != kept.name:
-            out.told.append(
+            out.messages.append(
                 (f"the name {kept.name} is in use; it is restored as {name}", [kept.id])
             )
             named = set_edits.with_name(kept.definition(), name)
@@ -209,9 +209,9 @@ def merge(connection: Transaction, sets: Sequence[StoredSet], wanted: changes.Me
         for kinds, words in ((found.taken, "imported"), (found.shelved, "kept as an alternative")):
             if kinds:
                 names = ", ".join(kind.facts.title.lower() for kind in kinds)
-                out.told.append((f"{other.name}: {names} {words}", [other.id]))
+                out.messages.append((f"{other.name}: {names} {words}", [other.id]))
         if not found.taken and not found.shelved:
-            out.told.append((f"{other.name} has no maps that {into.name} lacks", [other.id]))
+            out.messages.append((f"{other.name} has no maps that {into.name} lacks", [other.id]))
     if definition != into.definition():
         out.steps.append(changed_definition(connection, into, definition))
     others = delete(connection, [one for one in sets if one.id != into.id])

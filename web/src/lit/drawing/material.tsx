@@ -47,7 +47,7 @@ export function Material({ view, shape, textures, tell }: Props) {
     if (before !== mapsIn(material)) material.needsUpdate = true;
     invalidate();
   }, [material, textures, body, repeat, shape, displaced, depth, tile_size, invalidate]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: every view is drawn, and told
+  // biome-ignore lint/correctness/useExhaustiveDependencies: every view is rendered and reported
   useEffect(() => invalidate(), [number, invalidate]);
   // Only the folded shape self-occludes; other shapes need no shadow map without displacement.
   const folds = shape === "drape" || displaced;

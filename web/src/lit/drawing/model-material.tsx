@@ -60,7 +60,7 @@ export function ModelMaterial({ view, mesh, textures, others, tell }: Props) {
     }
     invalidate();
   }, [materials, body, textures, others, own, mesh, displaced, depth, invalidate]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: every view is drawn, and told
+  // biome-ignore lint/correctness/useExhaustiveDependencies: every view is rendered and reported
   useEffect(() => invalidate(), [number, invalidate]);
   const { scale, middle } = body;
   const place: [number, number, number] = [-middle.x * scale, -middle.y * scale, -middle.z * scale];

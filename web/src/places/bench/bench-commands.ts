@@ -23,7 +23,7 @@ function settings(
   });
 }
 
-/** Focus a control of the settings as soon as it is displayed, for at most a second. */
+/** Focus a control of the settings once it is displayed, for at most a second. */
 function focusSetting(title: string, label: string, tries = 20) {
   const panel = document.querySelector(`[aria-label="Settings of ${title}"]`);
   const control = panel?.querySelector<HTMLElement>(

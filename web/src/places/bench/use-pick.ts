@@ -26,7 +26,7 @@ export function colorAt(codes: ImageData, column: number, row: number): string {
   return `#${hex.join("")}`;
 }
 
-/** The picture in a required input, which has no map of its own. */
+/** The picture in a required input, which belongs to no map. */
 function slotPicture(definition: MapDefinition | undefined, operation: OperationRead | undefined) {
   if (definition?.how !== "derived") return null;
   const slot = operation?.slots.find((one) => one.required);

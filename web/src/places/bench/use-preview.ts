@@ -187,7 +187,7 @@ export function usePreview({
       const smaller = Math.min(MOVING_SIDE, fullSide);
       // No more texels than are seen while it moves, but of full relief.
       const movingSide = () => (seenSide.current <= ENOUGH ? smaller : fullSide);
-      // Previews of removed maps disappear at once.
+      // Remove the previews of removed maps immediately.
       const only = (old: Pictures) =>
         Object.fromEntries(Object.entries(old).filter(([kind]) => kind in now.draft.maps));
       let first: Pictures = {};

@@ -33,7 +33,7 @@ const slot = (name: string, takes: string, required: boolean, prefers: string[] 
 const all = [
   operation("height_from_color", "height", ["base_color"]),
   operation("height_from_normal", "height", ["normal"]),
-  operation("normal_from_height", "normal", ["height"], [slot("mixed_in", "normal", false)]),
+  operation("normal_from_height", "normal", ["height"], [slot("second", "normal", false)]),
   operation("normal_from_picture", "normal", [], [slot("picture", "normal", true)]),
   operation("mask_from_range", "mask_1", [], [slot("map", "mask_1", true, ["height"])]),
 ];

@@ -1,4 +1,4 @@
-// A channel of the delivered file beside its source map and the difference.
+// A channel of the delivered file next to its source map and the difference.
 import { useQuery } from "@tanstack/react-query";
 import { queries } from "@/api/queries";
 import { WideDialog } from "@/parts/wide-dialog";

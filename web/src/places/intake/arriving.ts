@@ -42,7 +42,7 @@ export function refusal(file: { name: string; size: number }, health: HealthRead
   return null;
 }
 
-/** Upload files to the import view, a few at a time; its table is refetched meanwhile. */
+/** Upload files to the import view, a few at a timeand refetch its table. */
 export async function arrive(client: QueryClient, project: string, files: Incoming[]) {
   const onSome = () => void refresh(client, ["intake", project]);
   const batch = crypto.randomUUID();

@@ -80,7 +80,7 @@ export function Models() {
   );
 }
 
-/** Files are uploaded one after the other; workers analyze them meanwhile. */
+/** Files are uploaded one after the other; workers analyze them in parallel. */
 function useImport(project: string) {
   const client = useQueryClient();
   const [busy, setBusy] = useState<string | null>(null);

@@ -106,7 +106,7 @@ interface OpenedProps extends SlotFormProps {
   onClose: () => void;
 }
 
-/** Value settings beside the connected cell. */
+/** Value settings next to the connected cell. */
 export function OpenedCrossing({ button, onClose, ...form }: OpenedProps) {
   const anchor = useMemo(() => ({ current: button }), [button]);
   return (

@@ -1,4 +1,4 @@
-// The chosen target in the editor: each change is saved at once and can be undone.
+// The chosen target in the editor: each change is saved immediately and can be undone.
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState, useSyncExternalStore } from "react";
 import { answer, api, failureOf, type TargetPreset, type TargetRead } from "@/api/client";

@@ -81,7 +81,7 @@ function Looked({ data, rows }: { data: ChangedRead; rows: TrayRow[] }) {
   };
   return (
     <>
-      {data.told.map((one) => (
+      {data.messages.map((one) => (
         <p key={one.text} className="text-second">
           {one.text}.
         </p>

@@ -50,7 +50,7 @@ async function takeAll(
           : `${file.name} was imported as ${one.set_name}${said(one)}.`,
       );
     } catch (error) {
-      if (error instanceof ApiError && error.code === "needs-sorting") {
+      if (error instanceof ApiError && error.code === "review-required") {
         toSort(file);
         notify("good", `${error.message}: restored.`);
       } else

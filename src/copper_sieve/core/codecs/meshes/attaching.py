@@ -31,12 +31,12 @@ _ENDINGS = {one.media_type: one.ending for one in CODECS.values() if one.media_t
 class Attached:
     """A model file with textures.
 
-    data : content of the .glb or .gltf; beside : additional files of a .gltf, by name
+    data : content of the .glb or .gltf; side_files : additional files of a .gltf, by name
     remarks : one sentence for each skipped or changed item
     """
 
     data: bytes
-    beside: dict[str, bytes] = field(default_factory=dict)
+    side_files: dict[str, bytes] = field(default_factory=dict)
     remarks: tuple[str, ...] = ()
 
 
@@ -66,7 +66,7 @@ def attach(
         if tangents:
             work.remarks += write_tangents(model, work.growing, uv_set)
         remarks = tuple(dict.fromkeys(work.remarks))
-        return Attached(work.growing.written(), work.growing.beside, remarks)
+        return Attached(work.growing.written(), work.growing.side_files, remarks)
 
 
 class _Work:
@@ -139,12 +139,12 @@ class _Work:
             entry = {"name": label, "mimeType": kind, "bufferView": growing.view(data)}
             return growing.add("images", entry)
         file = f"{label}{_ENDINGS[kind]}"
-        if growing.beside.get(file, data) != data:
+        if growing.side_files.get(file, data) != data:
             raise MeshError(
                 f"{self._model.path.name} already refers to another file named {file}. Rename "
                 "one of them"
             )
-        growing.beside[file] = data
+        growing.side_files[file] = data
         return growing.add("images", {"name": label, "uri": quote(file)})
 
     def _placed(self, value: Any, textures: Mapping[int, int]) -> Any:

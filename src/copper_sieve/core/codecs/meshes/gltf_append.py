@@ -33,7 +33,7 @@ class GrowingGltf:
         self._name = Path(name)
         self.inside = self._name.suffix.lower() == ".glb"
         self.document: dict[str, Any] = copy.deepcopy(model.document)
-        self.beside: dict[str, bytes] = {}
+        self.side_files: dict[str, bytes] = {}
         self._blob = bytearray()
         self._grows = 0  # the number of the buffer that does
         self._take_in_buffers(model)
@@ -49,12 +49,12 @@ class GrowingGltf:
                 buffer.pop("uri", None)
             elif uri is None:
                 buffer["uri"] = quote(f"{self._name.stem}.bin")
-                self.beside[f"{self._name.stem}.bin"] = model.buffer(n)
+                self.side_files[f"{self._name.stem}.bin"] = model.buffer(n)
             elif not uri.startswith("data:") and self.inside:
                 held = base64.b64encode(model.buffer(n)).decode("ascii")
                 buffer["uri"] = f"data:application/octet-stream;base64,{held}"
             elif not uri.startswith("data:"):
-                self.beside[unquote(uri)] = model.buffer(n)
+                self.side_files[unquote(uri)] = model.buffer(n)
         if not self.inside:
             self._grows = len(buffers)
 
@@ -69,7 +69,7 @@ class GrowingGltf:
                 image["bufferView"] = self.view(data)
                 del image["uri"]
             else:
-                self.beside[unquote(uri)] = data
+                self.side_files[unquote(uri)] = data
 
     def add(self, kind: str, entry: dict[str, Any]) -> int:
         """Append an entry to a list of the document: its number. Equal samplers are one."""
@@ -112,14 +112,14 @@ class GrowingGltf:
         return self.add("accessors", entry)
 
     def written(self) -> bytes:
-        """Return the content of the .glb, or of the .gltf whose separate files are in `beside`."""
+        """Return the content of the .glb, or of the .gltf whose separate files are in `side_files`."""
         if self._blob:
             self.document["buffers"][self._grows]["byteLength"] = len(self._blob)
         if self.inside:
             text = json.dumps(self.document, ensure_ascii=False, separators=(",", ":"))
             return as_glb(text.encode(), bytes(self._blob))
         if self._blob:
-            self.beside[f"{self._name.stem}_more.bin"] = bytes(self._blob)
+            self.side_files[f"{self._name.stem}_more.bin"] = bytes(self._blob)
         return (json.dumps(self.document, ensure_ascii=False, indent=2) + "\n").encode()
 
 

@@ -77,51 +77,51 @@ def key_similarity(
     color_linear: Float,
     colors: str,
     *,
-    others: str,
+    exclude: str,
     tolerance: float,
     softness: float,
-    light_counts: float,
-    even: float,
+    use_lightness: float,
+    denoise: float,
     wrap: Wrap,
 ) -> Float:
     """1 where a color is like a picked one, 0 where it is not.
 
-    The difference is the distance in Oklab, its lightness weighted by `light_counts`; black to
-    white is 1. Without `others` what is within `tolerance` of a picked color counts, and fades out
+    The difference is the distance in Oklab, its lightness weighted by `use_lightness`; black to
+    white is 1. Without `exclude` what is within `tolerance` of a picked color counts, and fades out
     over `softness` more. Beside them each texel counts by which is nearer, and fades over
     `softness` about the middle, where both sides are taken as 0.2 apart.
 
-    color_linear : (H, W, 3) float32, linear light; even : fraction of the tile
+    color_linear : (H, W, 3) float32, linear light; denoise : fraction of the tile
     Returns (H, W) float32, [0, 1]; 0 everywhere where no color is picked.
 
     References: B. Ottosson, A perceptual color space for image processing, 2020.
     """
     if not colors:
         return np.zeros(color_linear.shape[:2], dtype=np.float32)
-    margin = _margin(color_linear, colors, others, tolerance, light_counts)
-    if even > 0:
-        margin = blur(margin, even, wrap=wrap)
+    margin = _margin(color_linear, colors, exclude, tolerance, use_lightness)
+    if denoise > 0:
+        margin = blur(margin, denoise, wrap=wrap)
     out = array_pool.empty(*margin.shape)
     # Beyond the tolerance where it stands alone, about the middle where there are two sides.
-    _ease(margin, np.float32(max(softness, 1e-5)), np.float32(0.5 if others else 1), out)
+    _ease(margin, np.float32(max(softness, 1e-5)), np.float32(0.5 if exclude else 1), out)
     return out
 
 
 def measure_key_uncertainty(
-    color_linear: Float, colors: str, others: str, *, tolerance: float, softness: float,
-    light_counts: float,
+    color_linear: Float, colors: str, exclude: str, *, tolerance: float, softness: float,
+    use_lightness: float,
 ) -> KeyUncertainty:  # fmt: skip
     """How sure the key is. color_linear : (H, W, 3) float32, linear light; a small picture does."""
     if not colors:
         return KeyUncertainty(0.0, 0.0, None)
-    margin = _margin(color_linear, colors, others, tolerance, light_counts)
+    margin = _margin(color_linear, colors, exclude, tolerance, use_lightness)
     half = softness / 2
-    middle = 0.0 if others else -half
+    middle = 0.0 if exclude else -half
     uncertain = np.abs(margin - middle) < half * _CLEAR
-    if others:
+    if exclude:
         nearest = np.maximum(
-            _margin(color_linear, colors, "", tolerance, light_counts),
-            _margin(color_linear, others, "", tolerance, light_counts),
+            _margin(color_linear, colors, "", tolerance, use_lightness),
+            _margin(color_linear, exclude, "", tolerance, use_lightness),
         )
         uncertain |= nearest < -softness
     like = _commonest(_seen(color_linear)[uncertain]) if uncertain.any() else None
@@ -129,16 +129,16 @@ def measure_key_uncertainty(
 
 
 def _margin(
-    color_linear: Float, colors: str, others: str, tolerance: float, light_counts: float
+    color_linear: Float, colors: str, exclude: str, tolerance: float, use_lightness: float
 ) -> Float:
     """How much nearer than the border each texel is, in Oklab distance; (H, W) float32.
 
     Between two sides it is a share of the way, in a space in which light counts for its square:
     light and shade change more over a surface than its colors do.
     """
-    seen, near, far = _seen(color_linear), _picked(colors), _picked(others)
+    seen, near, far = _seen(color_linear), _picked(colors), _picked(exclude)
     out = array_pool.empty(*color_linear.shape[:2])
-    _margins(seen, near, far, np.float32(tolerance), np.float32(light_counts), out)
+    _margins(seen, near, far, np.float32(tolerance), np.float32(use_lightness), out)
     return out
 
 
@@ -194,7 +194,7 @@ def _oklab(r: np.float32, g: np.float32, b: np.float32) -> tuple[float, float, f
 def _margins(  # noqa: PLR0917
     seen: Float,
     picked: Float,
-    others: Float,
+    exclude: Float,
     tolerance: np.float32,
     light: np.float32,
     out: Float,
@@ -203,11 +203,11 @@ def _margins(  # noqa: PLR0917
     half = np.float32(_APART / 2)
     for r in prange(rows):
         for c in range(columns):
-            if len(others) == 0:
+            if len(exclude) == 0:
                 out[r, c] = tolerance - _distance(seen[r, c], picked, light)
             else:
                 near = _distance(seen[r, c], picked, light * light)
-                far = _distance(seen[r, c], others, light * light)
+                far = _distance(seen[r, c], exclude, light * light)
                 out[r, c] = half * (far - near) / max(far + near, np.float32(1e-4))
 
 

@@ -1,4 +1,4 @@
-"""Transfer height, normals and colors of a detailed model to a set's simple model."""
+"""Transfer height, normals and colors of a high-poly model to a set's low-poly model."""
 
 from __future__ import annotations
 
@@ -24,9 +24,9 @@ from copper_sieve.core.operations.model.shared_parameters import SAMPLES, sample
 def normal_from_high_poly(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Transfer the detailed model's normals to the simple model's tangent space (MikkTSpace).
+    """Transfer the high-poly normals to the low-poly model's tangent space (MikkTSpace).
 
-    Returns (H, W, 3) float32, unit vectors, Y up. Raises MeshError without a detailed model,
+    Returns (H, W, 3) float32, unit vectors, Y up. Raises MeshError without a high-poly model,
     CancelledError.
     """
     return _from_detail(surface, "normal", parameters)
@@ -51,9 +51,9 @@ def normal_from_high_poly(
 def height_from_high_poly(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Return the distance of the detailed surface above the simple one, (H, W, 1) float32, [0, 1].
+    """Return the distance of the high-poly surface above the low-poly one, (H, W, 1) float32, [0, 1].
 
-    0.5 is zero distance. Raises MeshError without a detailed model, CancelledError.
+    0.5 is zero distance. Raises MeshError without a high-poly model, CancelledError.
     """
     return _from_detail(surface, "height", parameters, height_range=parameters["range_m"])
 
@@ -72,7 +72,7 @@ def base_color_from_high_poly(
 ) -> Float:
     """The colors at the detailed model's corners: (H, W, 3) float32, linear light.
 
-    Raises MeshError without a detailed model, ParameterError where it has no colors.
+    Raises MeshError without a high-poly model, ParameterError where it has no colors.
     """
     return _from_detail(surface, "base_color", parameters)
 

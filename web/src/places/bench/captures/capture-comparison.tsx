@@ -1,4 +1,4 @@
-// A capture beside its prediction, both under the capture's light; playback through all lights.
+// A capture next to its prediction, both under the capture's light; playback through all lights.
 import { useQuery } from "@tanstack/react-query";
 import { Pause, Play, X } from "lucide-react";
 import { useEffect, useState } from "react";

@@ -14,7 +14,7 @@ export function withShot(source: string, edit: (now: ShotSpec) => ShotSpec): Cha
   };
 }
 
-/** Set the light direction by hand. */
+/** Set the light direction manually. */
 export function lighting(source: string, to: Towards & Partial<ShotSpec["lamp"]>): Change {
   return withShot(source, (now) => ({
     ...now,

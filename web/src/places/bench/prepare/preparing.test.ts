@@ -61,13 +61,13 @@ describe("the light of the photo", () => {
         height: {
           how: "derived",
           operation: "height_from_color",
-          parameters: { shading: 0.65, light_from: 30 },
+          parameters: { shading: 0.65, light_direction: 30 },
         },
         normal: { how: "derived", operation: "normal_from_height", parameters: {} },
       },
     } as unknown as Draft;
     const turned = turningLight((from) => from - 90)(draft);
-    expect(turned.maps.height).toMatchObject({ parameters: { shading: 0.65, light_from: 300 } });
+    expect(turned.maps.height).toMatchObject({ parameters: { shading: 0.65, light_direction: 300 } });
     expect(turned.maps.normal).toEqual(draft.maps.normal);
   });
 });
