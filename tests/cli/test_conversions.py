@@ -282,7 +282,7 @@ def test_the_rules_are_listed(capsys: Said) -> None:
     assert {"metal-rough-to-spec-gloss", "spec-gloss-to-metal-rough", "normal-flip-y",
             "gloss-to-rough"} <= set(rules)  # fmt: skip
     assert rules["normal-flip-y"]["exact_on_codes"]
-    assert "reading" in rules["spec-gloss-to-metal-rough"]["parameters"]
+    assert "conversion" in rules["spec-gloss-to-metal-rough"]["parameters"]
     assert run("convert", "--list") == 0
     assert "normal-flip-y: normal -> normal" in capsys.readouterr().out
 

@@ -165,7 +165,7 @@ def test_wrong_patterns_are_explained(pattern: str, says: str) -> None:
         ("CON.png", "device"),
         ("lpt1.tga", "device"),
         ("wall.", "dot or a space"),
-        ("ä" * 101 + ".png", "longer than 200 bytes"),
+        ("ä" * 101 + ".png", "more than 200 bytes"),
     ],
 )
 def test_names_that_do_not_travel_are_refused_with_the_reason(name: str, says: str) -> None:

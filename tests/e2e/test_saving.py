@@ -68,7 +68,7 @@ def test_not_saved_is_said_while_the_server_is_away_and_saved_when_it_is_back(
 def test_what_was_not_saved_is_saved_after_a_reload(served: Served, quiet_page: Page) -> None:
     page = quiet_page
     page.route("**/api/v1/sets/*", lambda route: (
-        route.fulfill(status=503, json={"type": "/problems/database-unavailable", "detail": "Away: wait."})
+        route.fulfill(status=503, json={"type": "/problems/database-unavailable", "detail": "-"})
         if route.request.method == "PUT" else route.continue_()
     ))  # fmt: skip
     type_in(page, "Contrast", "1.7")

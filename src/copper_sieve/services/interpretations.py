@@ -122,5 +122,5 @@ def key_uncertainty(
         return measure_key_uncertainty(
             color, str(settled["colors"]), str(settled["exclude"]),
             tolerance=float(settled["tolerance"]), softness=float(settled["softness"]),
-            light_counts=float(settled["use_lightness"]),
+            use_lightness=float(settled["use_lightness"]),
         )  # fmt: skip

@@ -73,12 +73,12 @@ def import_source(
     surface: SurfaceSpec | None = None,
     kind: MapKind | None = None,
 ) -> ImportedSource:
-    """Store a picture file and make a set of it.
+    """Store a picture file and create a set from it.
 
-    kind : which map it is; default: what its name says, else the base color
-    The same bytes are kept once; where this project has a set of them, that set is given back.
-    Raises ReviewRequiredError, PictureError (with the file's own name) or NotFoundError; then nothing
-    is stored.
+    kind : map type; default: detected from the file name, else the base color
+    Equal bytes are stored once; an existing set of the project with them is returned.
+    Raises ReviewRequiredError, PictureError (with the file name) or NotFoundError; then nothing is
+    stored.
     """
     check_beginning(name, kind)
     renamed = path.with_name(safe_file_name(name))

@@ -71,7 +71,7 @@ class HeldLock:
         return self.held
 
     def check(self) -> None:
-        """Make sure that it is still ours. Raises DatabaseUnavailableError when its connection is lost."""
+        """Check that the lock is still held. Raises DatabaseUnavailableError."""
         with translated_errors():
             self._connection.execute("select 1")
 
@@ -135,7 +135,7 @@ class Database:
     def transaction(self) -> Iterator[Transaction]:
         """A connection in a transaction: committed at the end, rolled back on an error.
 
-        Raises DatabaseUnavailableError when there is none to be had within a few seconds, DiskFullError,
+        Raises DatabaseUnavailableError if none is available within seconds, DiskFullError,
         NotStorableError. Hold it for statements only, never while bytes come or go.
         """
         with translated_errors(), self._pool.connection() as connection:

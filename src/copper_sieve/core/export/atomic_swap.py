@@ -241,7 +241,7 @@ def swapped_in(
 
     An error here or in the body reverts all swaps. An `undecided` error (it is unknown whether the
     delivery was recorded) leaves them for `clear_left_behind`.
-    Raises DeliveryError, PartialDeliveryError with swaps that couldn't be reverted, or CancelledError
+    Raises DeliveryError, PartialDeliveryError if swaps couldn't be reverted, or CancelledError
     while another delivery writes to one of the folders.
     """
     with contextlib.ExitStack() as locks:

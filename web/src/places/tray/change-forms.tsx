@@ -371,7 +371,7 @@ export const forms = {
   notes: { title: "Note", verb: "Set note of", Form: NotesForm },
   width: { title: "Surface width", verb: "Change", Form: WidthForm },
   relief: { title: "Relief", verb: "Change", Form: ReliefForm, seen: true },
-  reading: { title: "Photo interpretation", verb: "Change", Form: ReadingForm, seen: true },
+  interpret: { title: "Photo interpretation", verb: "Change", Form: ReadingForm, seen: true },
   constant: { title: "Constant map value", verb: "Change", Form: ConstantForm, seen: true },
   green: { title: "Switch normal Y+/Y−", verb: "Switch Y+/Y− of", Form: GreenForm, seen: true },
   card: { title: "Source card", verb: "Change", Form: CardForm },

@@ -112,7 +112,7 @@ class GrowingGltf:
         return self.add("accessors", entry)
 
     def written(self) -> bytes:
-        """Return the content of the .glb, or of the .gltf whose separate files are in `side_files`."""
+        """Return the content of the .glb or .gltf; separate files are in `side_files`."""
         if self._blob:
             self.document["buffers"][self._grows]["byteLength"] = len(self._blob)
         if self.inside:

@@ -51,7 +51,7 @@ def normal_from_high_poly(
 def height_from_high_poly(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Return the distance of the high-poly surface above the low-poly one, (H, W, 1) float32, [0, 1].
+    """Return the height of the high-poly surface above the low-poly one, (H, W, 1) float32, [0, 1].
 
     0.5 is zero distance. Raises MeshError without a high-poly model, CancelledError.
     """

@@ -67,7 +67,9 @@ describe("the light of the photo", () => {
       },
     } as unknown as Draft;
     const turned = turningLight((from) => from - 90)(draft);
-    expect(turned.maps.height).toMatchObject({ parameters: { shading: 0.65, light_direction: 300 } });
+    expect(turned.maps.height).toMatchObject({
+      parameters: { shading: 0.65, light_direction: 300 },
+    });
     expect(turned.maps.normal).toEqual(draft.maps.normal);
   });
 });
