@@ -217,7 +217,7 @@ def test_a_contact_sheet_shows_what_was_delivered(
     waiting = client.post(f"/api/v1/projects/{project}/deliveries", json=body).json()
     early = client.get(f"/api/v1/deliveries/{waiting['id']}/sheet.html")
     assert early.status_code == 409
-    assert "has delivered nothing" in early.json()["detail"]
+    assert "has no delivered files to show" in early.json()["detail"]
     delivery_worker.run(context, waiting["id"])
     page = client.get(f"/api/v1/deliveries/{waiting['id']}/sheet.html")
     assert page.headers["content-type"].startswith("text/html")
@@ -312,3 +312,40 @@ def test_all_deliveries_are_listed_page_by_page(
             break
     assert found == sorted(asked, reverse=True)
     assert client.get(address, params={"limit": 0}).status_code == 422
+
+
+def test_a_warning_is_dismissed_for_a_set_and_shown_again(
+    client: TestClient, project: str, ids: list[int]
+) -> None:
+    for number in ids:
+        held = client.get(f"/api/v1/sets/{number}").json()
+        mask = {"how": "constant", "value": [0.2]}
+        maps = {one["kind"]: one["definition"] for one in held["maps"]} | {"curvature": mask}
+        body = {"version": held["version"], "surface": held["surface"], "maps": maps}
+        assert client.put(f"/api/v1/sets/{number}", json=body).status_code == 200
+
+    def causes() -> list[dict[str, Any]]:
+        body = {"set_ids": ids, "target_ids": ["orm-y-down", "mra-y-down"]}
+        address = f"/api/v1/projects/{project}/delivery-previews"
+        found = client.post(address, json=body).json()["causes"]
+        return [one for one in found if one["cause"] == "delivery.no_channel:curvature"]
+
+    def dismiss(dismissed: bool, **more: Any) -> int:
+        body = {"set_ids": ids[:1], "cause": causes()[0]["cause"], "dismissed": dismissed, **more}
+        return client.put(f"/api/v1/projects/{project}/dismissed-warnings", json=body).status_code
+
+    assert [(one["dismissed"], one["set_ids"]) for one in causes()] == [(False, ids)] * 2
+    assert dismiss(True) == 204
+    # For every target of that set, and for no other set.
+    assert sorted((one["dismissed"], one["set_ids"]) for one in causes()) == [
+        *[(False, ids[1:])] * 2, *[(True, ids[:1])] * 2,
+    ]  # fmt: skip
+    parts = client.post(
+        f"/api/v1/projects/{project}/dry-runs", json={"set_ids": ids, "target_ids": ["orm-y-down"]}
+    ).json()
+    shown = [[one["cause"] for one in part["remarks"]] for part in parts]
+    assert ["delivery.no_channel:curvature" in one for one in shown] == [False, True]
+    assert dismiss(False) == 204
+    assert [one["dismissed"] for one in causes()] == [False, False]
+    assert dismiss(True, set_ids=[10**9]) == 404
+    assert dismiss(True, cause="green_turned:normal") == 422  # a finding of the checklist

@@ -13,6 +13,7 @@ from pydantic import ValidationError
 
 from copper_sieve.core.detection.names import kind_from_name, normal_y_from_name
 from copper_sieve.core.errors import NamePatternError, ParameterError, UnknownTargetError
+from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Encoding
@@ -25,6 +26,7 @@ from copper_sieve.core.models.slot import Slot
 from copper_sieve.core.models.source_card import SourceCard, offered_card
 from copper_sieve.core.models.texture_set import Constant, Derived, Imported, SetDefinition, compose
 from copper_sieve.core.targets.catalog import builtin_targets, get_target
+from copper_sieve.core.targets.options import TargetOptions
 from copper_sieve.core.targets.table import targets_table
 from copper_sieve.core.targets.target_preset import FileSpec, SizeRule, TargetPreset
 
@@ -298,3 +300,28 @@ def test_what_is_made_larger_than_it_came_in_is_told() -> None:
         for one in plan_export(get_target("orm-y-down"), photo, sizes, longer_side=512).remarks
     }
     assert "enlarged from the set's 128 to 512 texels" in texts
+
+
+def test_warnings_name_their_cause_and_none_is_about_an_expected_gap() -> None:
+    photo = compose("wall", {MapKind.BASE_COLOR: Imported(source=SHA)})
+    cutout = photo.with_map(MapKind.OPACITY, Imported(source=SHA, channels="R"))
+    preset, sizes = get_target("orm-y-down"), {SHA: (64, 64)}
+
+    def causes(plan: ExportPlan) -> list[str]:
+        return [one.cause for one in plan.remarks if one.weight == "warning"]
+
+    assert causes(plan_export(preset, cutout, sizes)) == ["delivery.no_channel:opacity"]
+    # A map whose file the user switched off needs no warning.
+    mask = get_target("separate-png")
+    off = TargetOptions(off=("opacity",))
+    plan = plan_export(off.of(mask), cutout, sizes, switched_off=off.switched_off(mask))
+    assert off.switched_off(mask) == {MapKind.OPACITY}
+    assert causes(plan) == []
+    assert causes(plan_export(off.of(mask), cutout, sizes)) == ["delivery.no_channel:opacity"]
+    # Nor do the maps of the other workflow, which a target of one workflow never contains.
+    shiny = photo.with_map(MapKind.SPECULAR_COLOR, Constant(value=(0.9, 0.5, 0.2)))
+    assert causes(plan_export(preset, shiny, sizes)) == []
+    # All maps that a set lacks are one message.
+    (gaps,) = [one.text for one in plan_export(mask, photo, sizes).remarks if "lacks" in one.text]
+    assert gaps.startswith("not written, because the set lacks the map: ")
+    assert {"opacity (opacity)", "emissive (emissive)"} <= set(gaps.partition(": ")[2].split(", "))

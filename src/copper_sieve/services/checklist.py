@@ -47,6 +47,19 @@ def set_ignored(context: Context, set_id: int, finding: str, *, purpose: bool) -
         return checklist.of_sets(connection, [set_id])[0]
 
 
+def set_dismissed(
+    context: Context, project_slug: str, set_ids: Sequence[int], cause: str, *, dismissed: bool
+) -> None:
+    """Dismiss a warning about deliveries of sets, or show it again. Raises NotFoundError."""
+    with context.database.transaction() as connection:
+        project = get_project(connection, project_slug)
+        found = {one.id for one in texture_sets.list_sets(connection, project.id, set_ids)}
+        if missing := set(set_ids) - found:
+            raise NotFoundError(f"there is no texture set {min(missing)} in {project_slug}")
+        for set_id in found:
+            checklist.set_ignored(connection, set_id, [cause], purpose=dismissed)
+
+
 def fix_definition(
     connection: Transaction, set_id: int, texture_set: SetDefinition, rule: Rule
 ) -> SetDefinition:

@@ -14,6 +14,7 @@ from copper_sieve.core.export.file_maps import graph_of
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.export.reuse import manifest_in, replaced_files, unchanged_names
 from copper_sieve.core.graph.geometry import Geometry, Sizes, geometry_of
+from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.mesh.coverage import Coverage
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.targets.target_preset import TargetPreset
@@ -22,6 +23,7 @@ from copper_sieve.services.context import Context
 from copper_sieve.services.islands import coverage_of, known_models
 from copper_sieve.services.targets import find_target
 from copper_sieve.store import deliveries, texture_sets
+from copper_sieve.store.checklist import suppressed
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import source_sizes
 from copper_sieve.store.texture_sets import StoredSet
@@ -32,9 +34,11 @@ Heavy = Literal["blocked", "error", "warning", "info"]
 
 @dataclass(frozen=True, slots=True)
 class DryRunPart:
-    """What one set for one target would write, and the state of each name in its folder.
+    """Files that one set for one target would write, and the state of each name in its folder.
 
-    copies : it is copied elsewhere as well
+    copies : the files are also copied to a second destination
+    switched_off : maps whose files the project excludes from the target
+    dismissed : causes of dismissed warnings of the set
     """
 
     set_id: int
@@ -47,6 +51,8 @@ class DryRunPart:
     error: str | None
     sizes: Sizes = field(default_factory=dict)
     copies: bool = False
+    switched_off: frozenset[MapKind] = frozenset()
+    dismissed: frozenset[str] = frozenset()
 
     @property
     def target_id(self) -> str:
@@ -73,8 +79,7 @@ def preview_files(
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         places = destinations.of_project(context.settings, connection, project.id, project_slug)
-        for target_id in dict.fromkeys(target_id for _, target_id in wanted):
-            find_target(connection, target_id)
+        targets = {name: find_target(connection, name) for _, name in wanted}
         kept = {one.id: one for one in texture_sets.list_sets(connection, project.id, ids)}
         if missing := set(ids) - set(kept):
             raise NotFoundError(f"there is no texture set {min(missing)} in {project_slug}")
@@ -83,6 +88,7 @@ def preview_files(
         sizes = source_sizes(connection, sources)
         asked = deliveries.requested_parts(connection, ids)
         models = known_models(connection, readable.values())
+        dismissed = suppressed(connection, ids)
     geometries: dict[int, Geometry] = {}  # worked out once for all targets of a set
     parts = []
     for set_id, target_id in wanted:
@@ -91,6 +97,8 @@ def preview_files(
         part = DryRunPart(
             set_id, None, place.preset, kept[set_id].name, folder, manifest, {}, None, sizes,
             copies=place.options.copy_to is not None,
+            switched_off=frozenset(place.options.switched_off(targets[target_id])),
+            dismissed=frozenset(dismissed.get(set_id, ())),
         )  # fmt: skip
         if error := destinations.not_allowed(context.settings, place, folder):
             part = replace(part, error=error)
@@ -150,6 +158,7 @@ def _planned(  # noqa: PLR0917
         export = plan_export(
             part.preset, texture_set, sizes, longer_side=longer_side, project=project_slug,
             delivery=number, geometry=geometries[part.set_id], coverage=coverage,
+            switched_off=part.switched_off,
         )  # fmt: skip
         states = replaced_files(part.folder, export, part.manifest_name)
     except SieveError as problem:
@@ -165,13 +174,16 @@ def _planned(  # noqa: PLR0917
 
 @dataclass(frozen=True, slots=True)
 class GroupedRemark:
-    """Something to know of some parts, told once.
+    """A message about several parts.
 
-    weight : blocked, where these cannot be delivered; else as a remark's
+    weight : blocked if they can't be delivered, else that of the remark
+    cause : identifies a warning that can be dismissed; dismissed : for all these sets
     """
 
     weight: Heavy
     text: str
+    cause: str
+    dismissed: bool
     cells: tuple[Cell, ...]
 
 
@@ -206,15 +218,17 @@ _RANK: tuple[Heavy, ...] = ("blocked", "error", "warning", "info")
 def preview_delivery(
     context: Context, project_slug: str, cells: Iterable[Cell], longer_side: int | None = None
 ) -> DeliveryPreview:
-    """A dry run of any number of parts in short: figures, and each cause once. Raises as that."""
+    """Return a summary of `preview_files` for any number of parts; raises the same errors."""
     parts = preview_files(context, project_slug, cells, longer_side)
     parts = [*map(_compared, parts[:_COMPARED]), *parts[_COMPARED:]]
-    causes: dict[tuple[Heavy, str], list[Cell]] = {}
+    causes: dict[tuple[Heavy, str, str, bool], list[Cell]] = {}
     for part in parts:
-        told: list[tuple[Heavy, str]] = [("blocked", part.error)] if part.error else []
-        told += [(one.weight, one.text) for one in (part.export.remarks if part.export else ())]
-        for cause in told:
-            causes.setdefault(cause, []).append((part.set_id, part.target_id))
+        cell = part.set_id, part.target_id
+        if part.error:
+            causes.setdefault(("blocked", part.error, "", False), []).append(cell)
+        for one in part.export.remarks if part.export else ():
+            key = one.weight, one.text, one.cause, one.cause in part.dismissed
+            causes.setdefault(key, []).append(cell)
     states = [state for part in parts if not part.error for state in part.states.values()]
     order = sorted(causes.items(), key=lambda one: (_RANK.index(one[0][0]), -len(one[1])))
     shown = sorted(parts[:_COMPARED], key=lambda part: part.error is None)
@@ -227,7 +241,7 @@ def preview_delivery(
         sum(1 for part in parts if part.copies and not part.error),
         states.count("left"),
         sum(1 for part in parts if part.error),
-        tuple(GroupedRemark(weight, text, tuple(some)) for (weight, text), some in order),
+        tuple(GroupedRemark(*key, tuple(some)) for key, some in order),
     )
 
 

@@ -416,6 +416,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/projects/{project}/dismissed-warnings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Dismissed
+         * @description Dismiss a warning about deliveries of sets, or show it again.
+         */
+        put: operations["set_dismissed"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sources/{sha256}": {
         parameters: {
             query?: never;
@@ -2798,11 +2818,18 @@ export interface components {
             weight: "blocked" | "error" | "warning" | "info";
             /** Text */
             text: string;
+            /**
+             * Cause
+             * @description identifies a warning that can be dismissed; else empty
+             */
+            cause: string;
+            /** Dismissed */
+            dismissed: boolean;
             /** Cells */
             cells: number;
             /**
              * Set Ids
-             * @description for up to 20 cells
+             * @description up to 1000 sets
              */
             set_ids: number[];
         };
@@ -3481,6 +3508,18 @@ export interface components {
             delivered_files: number;
             /** Delivered Bytes */
             delivered_bytes: number;
+        };
+        /**
+         * DismissWarning
+         * @description A warning of a delivery by its cause, and the sets for which it is dismissed.
+         */
+        DismissWarning: {
+            /** Set Ids */
+            set_ids: number[];
+            /** Cause */
+            cause: string;
+            /** Dismissed */
+            dismissed: boolean;
         };
         /**
          * DocumentEntry
@@ -5482,6 +5521,11 @@ export interface components {
             weight: "info" | "warning" | "error";
             /** Text */
             text: string;
+            /**
+             * Cause
+             * @description identifies a warning that can be dismissed; else empty
+             */
+            cause: string;
         };
         /**
          * RemovedLightingQuery
@@ -6080,12 +6124,12 @@ export interface components {
         };
         /**
          * TargetOptions
-         * @description What is said here stands over what the target says.
+         * @description Overrides of a target.
          *
-         *     longer_side : texels of the longer side of every file that follows the target's size
-         *     format : of all files
-         *     off : files that are not written, by their suffix (or name pattern, where they have none)
-         *     copy_to : a place by URL to which what was delivered is copied, in the same layout
+         *     longer_side : texels of the longer side of every file with the target's size
+         *     format : format of all files
+         *     off : files that aren't written, by suffix, or by name pattern without one
+         *     copy_to : URL of a second destination, with the same layout
          */
         TargetOptions: {
             /** Longer Side */
@@ -7428,6 +7472,34 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ChecklistRead"];
                 };
+            };
+            404: components["responses"]["NotFound"];
+            409: components["responses"]["Conflict"];
+            422: components["responses"]["Invalid"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    set_dismissed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DismissWarning"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             404: components["responses"]["NotFound"];
             409: components["responses"]["Conflict"];

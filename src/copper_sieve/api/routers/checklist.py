@@ -8,6 +8,7 @@ from copper_sieve.api.deps import ContextDep
 from copper_sieve.api.schemas.checklist import (
     ChecklistRead,
     ChecklistsQuery,
+    DismissWarning,
     IgnoreFinding,
     read_checklist,
 )
@@ -27,3 +28,9 @@ def set_ignored(set_id: int, body: IgnoreFinding, context: ContextDep) -> Checkl
     """Ignore a finding of a set, or stop ignoring it."""
     kept = checklist.set_ignored(context, set_id, body.finding, purpose=body.ignored)
     return read_checklist(kept)
+
+
+@router.put("/projects/{project}/dismissed-warnings", status_code=204)
+def set_dismissed(project: str, body: DismissWarning, context: ContextDep) -> None:
+    """Dismiss a warning about deliveries of sets, or show it again."""
+    checklist.set_dismissed(context, project, body.set_ids, body.cause, dismissed=body.dismissed)

@@ -50,6 +50,14 @@ class IgnoreFinding(RequestModel):
     ignored: bool
 
 
+class DismissWarning(RequestModel):
+    """A warning of a delivery by its cause, and the sets for which it is dismissed."""
+
+    set_ids: list[int] = Field(min_length=1, max_length=1000)
+    cause: str = Field(min_length=1, max_length=80, pattern=r"^delivery\.")
+    dismissed: bool
+
+
 def read_checklist(kept: StoredChecklist) -> ChecklistRead:
     """Return the response for one set."""
     return ChecklistRead(

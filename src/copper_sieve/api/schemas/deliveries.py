@@ -16,6 +16,8 @@ from copper_sieve.services.deliveries import DeliveryRequest
 from copper_sieve.services.delivery_preview import Cell, DeliveryPreview, DryRunPart, cells_of
 from copper_sieve.store.delivery_rows import LightPart, StoredPart
 
+_MOST_SETS = 1000
+
 
 class CellChoice(RequestModel):
     """One set and one target."""
@@ -86,6 +88,7 @@ class RemarkRead(ResponseModel):
 
     weight: Literal["info", "warning", "error"]
     text: str
+    cause: str = Field(description="identifies a warning that can be dismissed; else empty")
 
 
 class DryRunPartRead(ResponseModel):
@@ -107,8 +110,10 @@ class CauseRead(ResponseModel):
 
     weight: Literal["blocked", "error", "warning", "info"]
     text: str
+    cause: str = Field(description="identifies a warning that can be dismissed; else empty")
+    dismissed: bool
     cells: int
-    set_ids: list[int] = Field(description="for up to 20 cells")
+    set_ids: list[int] = Field(description="up to 1000 sets")
 
 
 class DeliveryPreviewRead(ResponseModel):
@@ -231,8 +236,9 @@ def read_dry_run(part: DryRunPart) -> DryRunPartRead:
         files=[_read_file(f, part.states[f.name]) for f in export.files] if export else [],
         other_files={name: state for name, state in part.states.items() if name not in names},
         remarks=[
-            RemarkRead(weight=remark.weight, text=remark.text)
+            RemarkRead(weight=remark.weight, text=remark.text, cause=remark.cause)
             for remark in (export.remarks if export else ())
+            if remark.cause not in part.dismissed
         ],
         error=part.error,
     )
@@ -253,8 +259,10 @@ def read_delivery_preview(found: DeliveryPreview) -> DeliveryPreviewRead:
             CauseRead(
                 weight=one.weight,
                 text=one.text,
+                cause=one.cause,
+                dismissed=one.dismissed,
                 cells=len(one.cells),
-                set_ids=[set_id for set_id, _ in one.cells[:20]],
+                set_ids=list(dict.fromkeys(set_id for set_id, _ in one.cells))[:_MOST_SETS],
             )
             for one in found.causes
         ],

@@ -111,7 +111,7 @@ def read_target_preview(trial: Trial) -> TargetPreviewRead:
         files=[_read_file(one) for one in trial.files],
         documents=list(export.documents) if export else [],
         remarks=[
-            RemarkRead(weight=remark.weight, text=remark.text)
+            RemarkRead(weight=remark.weight, text=remark.text, cause=remark.cause)
             for remark in (export.remarks if export else ())
         ],
         error=trial.error,

@@ -20,10 +20,14 @@ _BYTES_A_TEXEL = 96  # measured; see benchmarks/many_parts.py
 
 @dataclass(frozen=True, slots=True)
 class Remark:
-    """A message. info: nothing to do; warning: check it; error: the output will be wrong."""
+    """A message. info: nothing to do; warning: check it; error: the output will be wrong.
+
+    cause : identifies a warning in all targets, so that it can be dismissed for a set; else empty
+    """
 
     weight: Weight
     text: str
+    cause: str = ""
 
 
 @dataclass(frozen=True, slots=True)

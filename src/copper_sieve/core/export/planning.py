@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Set
 from dataclasses import dataclass, field
 
 from copper_sieve.core.codecs import CODECS, FORMATS
@@ -39,6 +39,7 @@ from copper_sieve.core.operations import get_operation
 from copper_sieve.core.targets.target_preset import DocumentSpec, FileSpec, TargetPreset
 
 _NAMES_TILES = ("materialx", "usda")  # documents that can reference all tiles together
+_LONGEST_CAUSE = 80  # characters
 _SHAPE = 0.02  # tolerance of the aspect ratio, for rounding to texels
 
 
@@ -82,21 +83,24 @@ class _Resolver:
             if usual.get("f0", self.dielectric_f0) != self.dielectric_f0:
                 derived = derived.model_copy(update={"parameters": {"f0": self.dielectric_f0}})
             self.texture_set = self.texture_set.with_map(kind, derived)
-            self.note("warning", f"{kind.facts.title} is derived with default settings")
+            self.warn(f"derived:{kind}", f"{kind.facts.title} is derived with default settings")
         elif not or_neutral:
             return False
         else:
             neutral = Constant(value=kind.facts.neutral)
             self.texture_set = self.texture_set.with_map(kind, neutral)
-            self.note(
-                "warning", f"no {kind.facts.title.lower()} map: filled with its neutral value"
-            )
+            title = kind.facts.title.lower()
+            self.warn(f"neutral:{kind}", f"no {title} map: filled with its neutral value")
         return True
 
-    def note(self, weight: Weight, text: str) -> None:
-        """Remark something, once."""
-        if (remark := Remark(weight, text)) not in self.remarks:
+    def note(self, weight: Weight, text: str, cause: str = "") -> None:
+        """Add a message once."""
+        if (remark := Remark(weight, text, cause)) not in self.remarks:
             self.remarks.append(remark)
+
+    def warn(self, cause: str, text: str) -> None:
+        """Add a warning, which can be dismissed by its cause."""
+        self.note("warning", text, f"delivery.{cause}"[:_LONGEST_CAUSE])
 
 
 def plan_export(
@@ -109,13 +113,15 @@ def plan_export(
     delivery: int = 1,
     geometry: Geometry | None = None,
     coverage: Coverage | None = None,
+    switched_off: Set[MapKind] = frozenset(),
 ) -> ExportPlan:
-    """Say which files a preset makes of a set, before anything is computed.
+    """Return the files that a preset writes for a set, before anything is computed.
 
-    longer_side overrides the preset's size rule; delivery is the number that {version} shows.
-    geometry : the set's own, where it is known already
-    coverage : the islands of a model: all is padded beyond them, to the border unless the preset
-        says how far
+    longer_side : overrides the size rule of the preset, in texels
+    delivery : the number for {version} in names
+    geometry : of the set, if known
+    coverage : UV islands of a model, around which files are padded, to the border by default
+    switched_off : maps whose files the user excluded, about which no warning is needed
     Raises MissingMapError, NamePatternError.
     """
     geometry = geometry or geometry_of(texture_set, sizes)
@@ -128,9 +134,8 @@ def plan_export(
     if geometry.sheet:
         preset = _for_tiles(resolver, preset, texture_set, geometry.sheet)
     if preset.size.mode == "power_of_two" and (odd := [s for s in size if s & (s - 1)]):
-        resolver.note(
-            "warning", f"{odd[0]} texels isn't a power of two, because the set isn't square"
-        )
+        text = f"{odd[0]} texels isn't a power of two, because the set isn't square"
+        resolver.warn("not_power_of_two", text)
     values = {"set": texture_set.name, "target": preset.id, "project": project,
               "version": f"{delivery:03d}", "tile": "1001"}  # fmt: skip
     files = _files_of(resolver, preset, size, values, geometry.sheet)
@@ -140,7 +145,7 @@ def plan_export(
     _remark_on_size(resolver, texture_set, sizes, geometry, files)
     _remark_on_padding(resolver, preset, coverage)
     _remark_on_documents(resolver, preset, size, files, documents)
-    _remark_on_left_out(resolver, texture_set, preset, files)
+    _remark_on_left_out(resolver, texture_set, preset, files, switched_off)
     return ExportPlan(
         resolver.texture_set, geometry, preset, size, tuple(files), documents,
         tuple(resolver.remarks), coverage,
@@ -155,7 +160,7 @@ def _for_tiles(
     for one in preset.documents:
         if one not in kept:
             text = f"no {one.ending} document: {one.format} doesn't support tiles"
-            resolver.note("warning", text)
+            resolver.warn(f"tiles:{one.format}", text)
     for kind, way in texture_set.maps.items():
         for picture in imported_in(way):
             lacks = [str(n) for n in sheet.numbers if picture.tiles and n not in picture.tiles]
@@ -174,15 +179,14 @@ def _files_of(
 ) -> list[PackedFile]:  # fmt: skip
     """Every file for which there are maps, named. Raises MissingMapError where there is none."""
     files: list[PackedFile] = []
+    gaps: list[str] = []
     for spec in preset.files:
         present = {letter: resolver.resolved(slot) for letter, slot in spec.channels.items()}
         slots: dict[str, Slot] = {c: slot for c, slot in present.items() if slot}
         if any(slot is None for c, slot in present.items() if c != "A"):
             missing = next(c for c, slot in present.items() if slot is None and c != "A")
             title = spec.channels[missing].maps[0].facts.title.lower()
-            resolver.remarks.append(
-                Remark("info", f"no {title} map, therefore no {spec.suffix} file")
-            )
+            gaps.append(f"{spec.suffix or spec.name} ({title})")
             continue
         file_size = fit_size(*size, spec.size.side(max(size)))
         maps = dict.fromkeys(kind.value for slot in slots.values() for kind in slot.maps)
@@ -193,6 +197,8 @@ def _files_of(
             files.append(PackedFile(name, spec, slots, file_size, tile, pattern))
         _remark_on(resolver, spec, slots)
         _remark_on_encoding(resolver, spec, slots)
+    if gaps:
+        resolver.note("info", f"not written, because the set lacks the map: {', '.join(gaps)}")
     if not files:
         raise MissingMapError(
             f"{resolver.texture_set.name} has none of the maps that {preset.title} writes. "
@@ -225,17 +231,15 @@ def _remark_on(resolver: _Resolver, spec: FileSpec, slots: dict[str, Slot]) -> N
     """Warn about valid but unusual settings."""
     title = spec.suffix or spec.name
     if list(slots) == ["R", "G", "B"] and len({slot.words() for slot in slots.values()}) == 1:
-        resolver.note("warning", f"R, G and B of {title} are identical; a single channel is enough")
+        text = f"R, G and B of {title} are identical; a single channel is enough"
+        resolver.warn(f"same_channels:{title}", text)
     normal = any(slot.map and slot.map.facts.meaning is Meaning.NORMAL for slot in slots.values())
     if normal and FORMATS[spec.format].loses(spec.writing.compression) and not spec.block:
-        resolver.note(
-            "warning", f"{title}: lossy compression distorts normals; use a lossless format"
-        )
+        text = f"{title}: lossy compression distorts normals; use a lossless format"
+        resolver.warn(f"lossy:{title}", text)
     if spec.block in ("bc1", "bc3") and normal:
-        resolver.note(
-            "warning",
-            f"{title}: {spec.block} distorts normals; bc5 keeps x and y, bc7 all channels",
-        )
+        text = f"{title}: {spec.block} distorts normals; bc5 keeps x and y, bc7 all channels"
+        resolver.warn(f"lossy:{title}", text)
 
 
 def _remark_on_encoding(resolver: _Resolver, spec: FileSpec, slots: dict[str, Slot]) -> None:
@@ -272,7 +276,7 @@ def _remark_on_size(
     """Report enlarged maps, and maps with another aspect ratio."""
     largest, own = max(max(file.size) for file in files), max(geometry.tile)
     if largest > own:
-        resolver.note("warning", f"enlarged from the set's {own} to {largest} texels")
+        resolver.warn("enlarged", f"enlarged from the set's {own} to {largest} texels")
     sheet = geometry.sheet
     width, height = sheet.tile_size(geometry.source) if sheet else geometry.source
     for kind in dict.fromkeys(_written(files)):
@@ -281,14 +285,14 @@ def _remark_on_size(
             continue
         (across, down), title = size_of(way, sizes, None), kind.facts.title.lower()
         if abs(across * height / (down * width) - 1) > _SHAPE:
-            resolver.note(
-                "warning",
+            resolver.warn(
+                f"aspect:{kind}",
                 f"{title} has another aspect ratio ({across} x {down}) and is stretched to "
                 f"that of the set ({width} x {height})",
             )
         elif max(across, down) < min(largest, own):
-            resolver.note(
-                "warning",
+            resolver.warn(
+                f"enlarged:{kind}",
                 f"{title} is enlarged from {max(across, down)} to {largest} texels",
             )
 
@@ -311,7 +315,11 @@ def _remark_on_padding(
 
 
 def _remark_on_left_out(
-    resolver: _Resolver, texture_set: SetDefinition, preset: TargetPreset, files: list[PackedFile]
+    resolver: _Resolver,
+    texture_set: SetDefinition,
+    preset: TargetPreset,
+    files: list[PackedFile],
+    switched_off: Set[MapKind],
 ) -> None:
     """Report maps of the set that no file contains, except for inputs of other maps."""
     written = set(_written(files))
@@ -320,9 +328,20 @@ def _remark_on_left_out(
     left = [kind for kind in texture_set.maps if kind not in written]
     if feeding := [kind for kind in left if kind in behind]:
         resolver.note("info", f"{_titles(feeding)}: used as input, not written as a file")
-    plain = [kind for kind in left if kind not in behind and not _is_neutral(texture_set, kind)]
+    expected = behind | switched_off | _other_workflow(written)
+    plain = [kind for kind in left if kind not in expected and not _is_neutral(texture_set, kind)]
     if plain:
-        resolver.note("warning", f"{preset.title} has no channel for {_titles(plain)}: not written")
+        cause = "no_channel:" + ",".join(sorted(plain))
+        resolver.warn(cause, f"{preset.title} has no channel for {_titles(plain)}: not written")
+
+
+def _other_workflow(written: set[MapKind]) -> set[MapKind]:
+    """Return the maps that a target of this workflow never contains."""
+    specular = {MapKind.DIFFUSE, MapKind.SPECULAR_COLOR, MapKind.GLOSSINESS}
+    metallic = {MapKind.BASE_COLOR, MapKind.METALLIC, MapKind.ROUGHNESS}
+    if written & {MapKind.SPECULAR_COLOR, MapKind.DIFFUSE}:
+        return metallic
+    return specular if written & {MapKind.BASE_COLOR, MapKind.METALLIC} else set()
 
 
 def _inputs_of(texture_set: SetDefinition, kinds: set[MapKind]) -> set[MapKind]:
@@ -355,9 +374,8 @@ def _remark_on_documents(
     for name, document in zip(documents, preset.documents, strict=True):
         if kinds := maps_left_out(material, document, files):
             titles = " and ".join(kind.facts.title.lower() for kind in kinds)
-            resolver.note(
-                "warning", f"{name} doesn't refer to {titles}, which it needs in other channels"
-            )
+            text = f"{name} doesn't refer to {titles}, which it needs in other channels"
+            resolver.warn(f"document:{document.format}:{','.join(kinds)}", text)
 
 
 def _is_neutral(texture_set: SetDefinition, kind: MapKind) -> bool:

@@ -6,6 +6,7 @@ from pydantic import Field, ValidationError
 
 from copper_sieve.core.codecs import FORMATS
 from copper_sieve.core.errors import ParameterError
+from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.models.base import Model
 from copper_sieve.core.models.slot import Padding
@@ -13,12 +14,12 @@ from copper_sieve.core.targets.target_preset import FileSpec, SizeRule, TargetPr
 
 
 class TargetOptions(Model):
-    """What is said here stands over what the target says.
+    """Overrides of a target.
 
-    longer_side : texels of the longer side of every file that follows the target's size
-    format : of all files
-    off : files that are not written, by their suffix (or name pattern, where they have none)
-    copy_to : a place by URL to which what was delivered is copied, in the same layout
+    longer_side : texels of the longer side of every file with the target's size
+    format : format of all files
+    off : files that aren't written, by suffix, or by name pattern without one
+    copy_to : URL of a second destination, with the same layout
     """
 
     longer_side: int | None = Field(default=None, ge=1, le=16384)
@@ -26,6 +27,11 @@ class TargetOptions(Model):
     padding: Padding | None = None
     off: tuple[str, ...] = ()
     copy_to: str | None = Field(default=None, max_length=2000)
+
+    def switched_off(self, preset: TargetPreset) -> set[MapKind]:
+        """Return the maps of the files that aren't written."""
+        files = [file for file in preset.files if name_of(file) in self.off]
+        return {kind for file in files for slot in file.channels.values() for kind in slot.maps}
 
     def of(self, preset: TargetPreset) -> TargetPreset:
         """Apply the overrides to a target. Raises ParameterError for an invalid result."""
@@ -49,7 +55,7 @@ class TargetOptions(Model):
 
 
 def name_of(file: FileSpec) -> str:
-    """By which a target's file is turned off."""
+    """Return the name by which a file of a target is switched off."""
     return file.suffix or file.name
 
 

@@ -189,6 +189,7 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
       <UnderWay project={project} />
       {keys.length > 0 ? (
         <UnderBoard
+          project={project}
           count={keys.length}
           targets={shown}
           rows={rows}

@@ -98,9 +98,11 @@ export function DryPart({ part, title }: { part: DryRunPartRead; title: string |
           ))}
         </tbody>
       </table>
-      {part.remarks.map((remark) => (
-        <RemarkLine key={remark.text} {...remark} />
-      ))}
+      {part.remarks
+        .filter(({ weight }) => weight !== "info")
+        .map((remark) => (
+          <RemarkLine key={remark.text} {...remark} />
+        ))}
     </div>
   );
 }

@@ -4,9 +4,11 @@ import { FolderOutput } from "lucide-react";
 import { type ReactNode, useState } from "react";
 import type { DeliveryPreviewRead, TargetPreset, TrayRow } from "@/api/client";
 import { Button } from "@/parts/button";
+import { Causes } from "./causes";
 import { DryPart } from "./dry-part";
 
 interface Props {
+  project: string;
   count: number;
   look: UseQueryResult<DeliveryPreviewRead>;
   targets: TargetPreset[];
@@ -45,7 +47,7 @@ export function UnderBoard(props: Props) {
           {count} {count === 1 ? "cell" : "cells"} selected
         </p>
         <p aria-live="polite" className="mb-2 text-second figures">
-          {data ? told(data) : "looking…"}
+          {data ? told(data) : "checking…"}
         </p>
         <section
           aria-label="Messages"
@@ -54,9 +56,7 @@ export function UnderBoard(props: Props) {
           className="min-h-0 grow overflow-auto"
         >
           {error && <p className="text-wrong">△ {error.message}</p>}
-          {data?.causes.map((cause) => (
-            <CauseLine key={`${cause.weight} ${cause.text}`} cause={cause} rows={rows} />
-          ))}
+          {data && <Causes project={props.project} causes={data.causes} rows={rows} />}
         </section>
         {left > 0 && (
           <Choice
@@ -147,36 +147,4 @@ function told(data: DeliveryPreviewRead): string {
   ]
     .filter(Boolean)
     .join(" · ");
-}
-
-const weights = {
-  blocked: { word: "Skipped", look: "text-wrong font-medium" },
-  error: { word: "Error", look: "text-wrong font-medium" },
-  warning: { word: "Warning", look: "text-ochre" },
-  info: { word: "Info", look: "text-second" },
-} as const;
-
-const NAMED = 3;
-
-/** A cause, once, with the sets that it is about. */
-function CauseLine({
-  cause,
-  rows,
-}: {
-  cause: DeliveryPreviewRead["causes"][number];
-  rows: TrayRow[];
-}) {
-  const { word, look } = weights[cause.weight];
-  const ids = [...new Set(cause.set_ids)];
-  const names = ids.slice(0, NAMED).map((id) => rows.find((row) => row.id === id)?.name ?? id);
-  const more = cause.cells > names.length ? ` and ${cause.cells} cells in total` : "";
-  return (
-    <p className={`mb-1.5 text-small leading-snug ${look}`}>
-      {word}: {cause.text}
-      <span className="block font-normal text-second">
-        {names.join(", ")}
-        {more}
-      </span>
-    </p>
-  );
 }
