@@ -303,7 +303,7 @@ def test_the_dry_run_lists_every_file_and_writes_none(
     assert set(gltf["other_files"]) == {"wall.glb", "wall.gltf", "manifest.json"}
     assert gltf["remarks"] == [
         {"weight": "info", "cause": "",
-         "text": "not written, because the set lacks the map: emissive (emissive)"},
+         "text": "not written, because the set lacks the map: emissive"},
         {"weight": "info", "cause": "",
          "text": "height: used as input, not written as a file"},
     ]  # fmt: skip

@@ -232,7 +232,7 @@ def test_a_contact_sheet_shows_what_was_delivered(
             assert file["name"] in found.text
     assert found.text.count("G roughness") == 2  # of the packed file of each set
     assert "32 px/m" in found.text
-    assert "Y− (green down)" in found.text
+    assert "normal Y−" in found.text
     assert found.outside == []
     maps, files = 6, [len(part["manifest"]["files"]) for part in delivery["parts"]]
     channels = [

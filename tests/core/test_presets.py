@@ -324,4 +324,4 @@ def test_warnings_name_their_cause_and_none_is_about_an_expected_gap() -> None:
     # All maps that a set lacks are one message.
     (gaps,) = [one.text for one in plan_export(mask, photo, sizes).remarks if "lacks" in one.text]
     assert gaps.startswith("not written, because the set lacks the map: ")
-    assert {"opacity (opacity)", "emissive (emissive)"} <= set(gaps.partition(": ")[2].split(", "))
+    assert {"opacity", "detail mask"} <= set(gaps.partition(": ")[2].split(", "))

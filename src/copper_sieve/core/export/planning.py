@@ -186,7 +186,8 @@ def _files_of(
         if any(slot is None for c, slot in present.items() if c != "A"):
             missing = next(c for c, slot in present.items() if slot is None and c != "A")
             title = spec.channels[missing].maps[0].facts.title.lower()
-            gaps.append(f"{spec.suffix or spec.name} ({title})")
+            name = spec.suffix or spec.name
+            gaps.append(title if name.replace("_", " ") == title else f"{name} ({title})")
             continue
         file_size = fit_size(*size, spec.size.side(max(size)))
         maps = dict.fromkeys(kind.value for slot in slots.values() for kind in slot.maps)

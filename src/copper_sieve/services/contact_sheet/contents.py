@@ -116,7 +116,7 @@ def _facts(manifest: Manifest, export: ExportPlan) -> str:
             f"{export.size[0]} × {export.size[1]} texels",
             f"{width:.3g} m wide",
             f"{density:.0f} px/m",
-            f"green {manifest.normal_y}",
+            f"normal {manifest.normal_y.label}",
         ]
     )
 
