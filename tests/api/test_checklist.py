@@ -81,7 +81,7 @@ def test_a_finding_is_told_mended_with_the_rest_and_undone(
     assert after.status_code == before.status_code == 200
     assert after.content != before.content
     done = client.post(f"/api/v1/projects/{project}/changes", json=body).json()
-    assert done["title"] == "1 set: wrong green direction, mended"
+    assert done["title"] == "1 set: wrong green direction, fixed"
     assert (
         client.get(f"/api/v1/sets/{number}").json()["maps"][0]["definition"]["normal_y"] == "down"
     )

@@ -154,7 +154,7 @@ def test_what_is_so_already_and_what_cannot_be_is_told_by_reason(
     ask([sets[0]["id"]], "width", metres=2)
     done = ask(ids_of(sets), "width", metres=2)
     assert done["changed"] == ids_of(sets)[1:]
-    assert done["kept"] == [{"text": "unchanged", "set_ids": [sets[0]["id"]]}]
+    assert done["kept"] == [{"text": "it already has this value", "set_ids": [sets[0]["id"]]}]
     none = ask(ids_of(sets), "flip_green")
     assert none["changed"] == []
     assert none["kept"] == [{"text": "it has no imported normal map", "set_ids": ids_of(sets)}]

@@ -120,7 +120,7 @@ def test_two_deliveries_are_compared_and_the_sets_of_one_restored(
     page.get_by_role("button", name="More").click()
     page.get_by_role("menuitem", name="Restore sets to this delivery").click()
     done = page.get_by_role("status").filter(has_text=f"1 set: restored from delivery {first}.")
-    expect(done).to_contain_text("hammered_copper not: unchanged")
+    expect(done).to_contain_text("hammered_copper unchanged: it already has this value")
     page.get_by_role("button", name="More").click()
     with page.context.expect_page() as opened:
         page.get_by_role("menuitem", name="Contact sheet (HTML)").click()
@@ -156,7 +156,7 @@ def test_where_it_goes_is_chosen_and_checked_while_it_is_typed(
     expect(dialog.get_by_text(f"/deliveries/{own}/orm-y-down/hammered_copper")).to_be_visible()
     assert violations(page) == []
     dialog.get_by_role("textbox", name="Layout pattern").fill("{material}")
-    expect(dialog.get_by_role("alert")).to_contain_text("there is no {material} here")
+    expect(dialog.get_by_role("alert")).to_contain_text("unknown variable {material}")
     keep = dialog.get_by_role("button", name="Save")
     expect(keep).to_be_disabled()
     dialog.get_by_role("textbox", name="Folder path").fill(f"{served.home}/deliveries")
@@ -201,7 +201,7 @@ def test_what_is_kept_up_to_date_is_delivered_after_a_slider(
     page.goto(f"{served.address}/{own}/deliveries")
     page.get_by_role("button", name=f"tatami_weave for {ORM}: not delivered").click()
     under = page.get_by_role("region", name="Files to be written")
-    itself = under.get_by_role("checkbox", name=re.compile("^Deliver this cell by itself"))
+    itself = under.get_by_role("checkbox", name=re.compile("^Auto-deliver this cell"))
     itself.click()
     expect(itself).to_be_checked()
     cell(page, "tatami_weave", "up to date, auto-delivered")

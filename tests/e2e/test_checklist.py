@@ -33,12 +33,10 @@ def test_a_wrong_green_is_found_seen_mended_and_undone(
     expect(sign).to_be_visible(timeout=SLOW)
     sign.click()
     panel = page.get_by_role("region", name="Checklist")
-    expect(panel.get_by_text("Its slopes agree as with green downwards only")).to_be_visible()
+    expect(panel.get_by_text("but the relief indicates the opposite")).to_be_visible()
     expect(panel.get_by_role("img", name="Lit: current")).to_be_visible(timeout=SLOW)
-    fix = panel.get_by_role("button", name="Read green as downwards")
-    expect(panel.get_by_role("img", name="Lit: Read green as downwards")).to_be_visible(
-        timeout=SLOW
-    )
+    fix = panel.get_by_role("button", name="Read green as Y−")
+    expect(panel.get_by_role("img", name="Lit: Read green as Y−")).to_be_visible(timeout=SLOW)
     assert violations(page) == []
     fix.click()
     expect(panel.get_by_text("No problems found.")).to_be_visible(timeout=SLOW)
@@ -52,14 +50,14 @@ def test_a_wrong_green_is_found_seen_mended_and_undone(
     expect(panel).to_be_hidden()
 
     page.goto(f"{served.address}/{own}/tray")
-    page.get_by_role("textbox", name=re.compile("Find")).fill("check:green_turned")
-    expect(page.get_by_role("checkbox", name=re.compile("^Choose tatami"))).to_have_count(0)
-    expect(page.get_by_role("checkbox", name=re.compile("^Choose hammered"))).to_have_count(2)
+    page.get_by_role("textbox", name=re.compile("Filter")).fill("check:green_turned")
+    expect(page.get_by_role("checkbox", name=re.compile("^Select tatami"))).to_have_count(0)
+    expect(page.get_by_role("checkbox", name=re.compile("^Select hammered"))).to_have_count(2)
     page.keyboard.press("Tab")
     page.keyboard.press("Control+a")
     page.get_by_role("button", name="Checklist…").click()
     dialog = page.get_by_role("dialog", name="Checklist")
     assert violations(page) == []
-    dialog.get_by_role("button", name="Read green as downwards in 2 sets").click()
-    expect(page.get_by_text("2 sets: wrong green direction, mended.")).to_be_visible()
+    dialog.get_by_role("button", name="Read green as Y− in 2 sets").click()
+    expect(page.get_by_text("2 sets: wrong green direction, fixed.")).to_be_visible()
     expect(dialog.get_by_text("No problems found.")).to_be_visible(timeout=SLOW)

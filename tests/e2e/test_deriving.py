@@ -56,7 +56,7 @@ def test_picking_a_color_makes_it_metal(served: Served, page: Page, tmp_path: Pa
     assert row[middle - 90 : middle - 10].min() == 255
     assert row[middle + 10 : middle + 90].max() == 0
     # A second color, typed; then the first is taken away again, and undo brings it back.
-    typed = page.get_by_role("textbox", name="Colors, typed")
+    typed = page.get_by_role("textbox", name="Colors: hex value")
     typed.fill("5a6064")
     typed.press("Enter")
     settled(page)
@@ -89,12 +89,12 @@ def test_a_derived_normal_becomes_a_blend_with_an_imported_one(
     field.fill("0.2")
     field.press("Enter")
     page.get_by_role("radio", name="Y−").click()
-    choose(page, "Blend mode", "turning")
+    choose(page, "Blend mode", "reorient")
     settled(page)
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
     normal = read_set(page, served)["normal"]
     assert normal["operation"] == "normal_from_height"
-    assert normal["parameters"] == {"weight": 0.2, "mix_by": "turning"}
+    assert normal["parameters"] == {"weight": 0.2, "blend_mode": "reorient"}
     assert normal["slots"]["second"]["normal_y"] == "down"
     page.reload()
     expect(page.get_by_role("textbox", name="Second intensity")).to_have_value("0.20")
@@ -173,7 +173,7 @@ def test_a_recipe_is_saved_applied_exported_and_brought_back(
         recipes.get_by_role("link", name="Export Wet stone").click()
     assert download.value.suggested_filename == "Wet_stone.recipe.json"
     exported = json.loads(Path(download.value.path()).read_text())
-    assert exported["maps"]["roughness"]["parameters"] == {"middle": 0.31}
+    assert exported["maps"]["roughness"]["parameters"] == {"median": 0.31}
 
     page.goto(second)
     settled(page)
@@ -188,7 +188,7 @@ def test_a_recipe_is_saved_applied_exported_and_brought_back(
     page.get_by_role("button", name="Recipes…").click()
     recipes.get_by_role("button", name="Delete Wet stone").click()
     expect(recipes.get_by_text("Wet stone")).to_have_count(0)
-    exported["maps"]["roughness"]["parameters"] = {"middle": 0.44}
+    exported["maps"]["roughness"]["parameters"] = {"median": 0.44}
     file = {"name": "r.json", "mimeType": "application/json",
             "buffer": json.dumps(exported).encode()}  # fmt: skip
     page.get_by_label("Recipe file").set_input_files(file)
@@ -212,7 +212,7 @@ def test_sets_on_the_tray_get_a_recipe_together(
     expect(page.get_by_text("Even was saved.")).to_be_visible()
     page.goto(f"{served.place}/tray?find=row4")
     for name in ("row46", "row47"):
-        page.get_by_role("checkbox", name=f"Choose {name}").check()
+        page.get_by_role("checkbox", name=f"Select {name}").check()
     page.get_by_role("button", name="Apply recipe…").click()
     row = page.get_by_role("listitem").filter(has_text="Even")
     row.get_by_role("button", name="Preview…").click()
@@ -222,7 +222,7 @@ def test_sets_on_the_tray_get_a_recipe_together(
         expect(card.get_by_role("img", name=f"row47, {words}")).to_be_visible(timeout=SLOW)
     assert violations(page) == []
     card.click()  # it stays
-    expect(wall.get_by_text("1 of 2 taken")).to_be_visible()
+    expect(wall.get_by_text("1 of 2 selected")).to_be_visible()
     wall.get_by_role("button", name="Change 1 set").click()
     expect(page.get_by_role("status").filter(has_text="1 set: recipe Even.")).to_be_visible()
     cell = page.get_by_role("row", name="row46").get_by_role("link", name="Roughness, constant")
@@ -288,7 +288,7 @@ def test_the_histogram_tells_what_is_implausible(
     page.get_by_role("button", name="Histogram").click()
     figure = page.get_by_role("figure", name="Histogram")
     expect(figure).to_contain_text("0.0 % below 30, 50 % above 240")
-    choose(page, "Source", "a photo, delit")
+    choose(page, "Source", "delighted photo")
     settled(page)
     expect(figure).to_contain_text("0.0 % above 240")
     page.keyboard.press("3")

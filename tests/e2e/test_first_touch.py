@@ -48,9 +48,9 @@ def test_relief_is_a_word_and_the_depth_follows(served: Served, page: Page, tmp_
     depth.fill("1.5")
     depth.press("Enter")
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
-    expect(surface.get_by_role("button", name="suggested again")).to_be_visible()
+    expect(surface.get_by_role("button", name=re.compile("set manually"))).to_be_visible()
     expect(surface.get_by_role("radio", name=re.compile("^high"))).not_to_be_checked()
-    surface.get_by_role("button", name="suggested again").click()
+    surface.get_by_role("button", name=re.compile("set manually")).click()
     expect(depth).not_to_have_value("1.5")
     assert float(depth.input_value()) > 2 * usual
     surface.get_by_role("radio", name=re.compile("horizontal")).click()
@@ -143,14 +143,14 @@ def test_a_color_key_is_told_both_sides_and_says_its_doubt(
     bench_of(served, page, photo_of(tmp_path / "copper_lid.png", color), "metallic")
     page.get_by_role("combobox", name="Source").click()
     page.get_by_role("option", name=re.compile("from base color")).click()
-    for field, code in (("Colors, typed", "#bc8859"), ("Exclude, typed", "#599459")):
+    for field, code in (("Colors: hex value", "#bc8859"), ("Exclude: hex value", "#599459")):
         page.get_by_role("textbox", name=field).fill(code)
         page.get_by_role("textbox", name=field).press("Enter")
     expect(page.get_by_text(re.compile(r"uncertain\s+2[45] %"))).to_be_visible()
     page.get_by_role("button", name="exclude", exact=True).click()
-    expect(page.get_by_text(re.compile(r"counts\s+3[78] %, uncertain\s+0"))).to_be_visible()
+    expect(page.get_by_text(re.compile(r"selected\s+3[78] %, uncertain\s+0"))).to_be_visible()
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
-    others = read_set(page, served)["metallic"]["parameters"]["others"]
+    others = read_set(page, served)["metallic"]["parameters"]["exclude"]
     assert others.startswith("#599459,#e6e6f")
 
 

@@ -47,7 +47,7 @@ def test_a_correction_becomes_a_card_and_applies_to_the_next_drop(
     normal = page.get_by_test_id("file-ladle_nrm.png")
     down = normal.get_by_role("button", name="Y− (green down), light from above, elevation")
     expect(down).to_have_attribute("aria-pressed", "true")
-    expect(normal).to_contain_text("measured, 99 % sure")
+    expect(normal).to_contain_text("measured, 99 % confidence")
 
     # "shine" is no word of the trade: it has to be said once.
     shine = page.get_by_label("Map of ladle_shine.png")
@@ -62,7 +62,7 @@ def test_a_correction_becomes_a_card_and_applies_to_the_next_drop(
 
     _take_in(page, _copper(tmp_path, "kettle"))
     offer = page.get_by_role("region", name="Source card Coppersmiths' Alley")
-    expect(offer).to_contain_text("3 files look to come from")
+    expect(offer).to_contain_text("3 files seem to come from")
     expect(page.get_by_label("Map of kettle_shine.png")).not_to_have_value("glossiness")
     offer.get_by_role("button", name="Use source card").click()
     expect(page.get_by_label("Map of kettle_shine.png")).to_have_value("glossiness")
@@ -119,7 +119,7 @@ def test_several_files_dropped_on_the_tray_go_to_intake(
     broken.write_bytes(paths[0].read_bytes()[:5000])
     page.get_by_label("Pictures to import").set_input_files([str(p) for p in [*paths, broken]])
     page.wait_for_url("**/intake")
-    expect(page.get_by_role("alert")).to_contain_text("tongs_ao.png is truncated or damaged")
+    expect(page.get_by_role("alert")).to_contain_text("tongs_ao.png is truncated or corrupt")
     expect(page.get_by_role("region", name="Set tongs", exact=True)).to_contain_text("3 files")
     for path in paths:
         page.get_by_role("button", name=f"Remove {path.name} from Intake").click()

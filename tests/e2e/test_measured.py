@@ -47,7 +47,7 @@ def _taken_in(served: Served, page: Page, paths: list[Path]) -> int:
     page.goto(f"{served.place}/intake")
     page.get_by_label("Files to import").set_input_files([str(path) for path in paths])
     offer = page.get_by_role("region", name="8 pictures of one surface, zz_bed")
-    expect(offer).to_contain_text("a shiny ball was found", timeout=SLOW)
+    expect(offer).to_contain_text("mirror ball detected", timeout=SLOW)
     expect(offer.get_by_role("img", name="Detected ball")).to_be_visible()
     assert violations(page) == []
     offer.get_by_role("button", name="Measure as one set").click()

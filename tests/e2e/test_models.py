@@ -179,8 +179,9 @@ def test_the_model_is_delivered_with_its_textures(
     )  # fmt: skip
     page.goto(f"{served.place}/deliveries/{asked.json()['id']}")
     models = page.get_by_role("region", name="Models with these textures")
-    expect(models).to_contain_text("sent.glb with 1 set for gltf-metal-rough inside", timeout=SLOW)
-    expect(models).to_contain_text("without zz_ground")
+    inside = "sent.glb with 1 set for gltf-metal-rough embedded"
+    expect(models).to_contain_text(inside, timeout=SLOW)
+    expect(models).to_contain_text("missing zz_ground")
     with page.expect_download() as caught:
         models.get_by_role("link", name="Download sent.gltf-metal-rough.glb").click()
     path = tmp_path / "back.glb"

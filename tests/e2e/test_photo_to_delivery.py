@@ -160,7 +160,9 @@ def test_the_same_photo_twice_opens_the_set_that_is_there(
     page.get_by_label("Pictures to import").set_input_files(photo)
     page.wait_for_url("**/bench/*/height", timeout=SLOW)
     assert page.url == address
-    expect(page.get_by_role("status").filter(has_text="already here, as stone")).to_be_visible()
+    expect(
+        page.get_by_role("status").filter(has_text="was imported before, as stone")
+    ).to_be_visible()
 
 
 def test_a_drop_away_from_the_tray_says_where_photos_go(

@@ -60,7 +60,7 @@ def test_a_copy_is_rebuilt_on_the_grid_and_undone(served: Served, page: Page) ->
     assert page.get_by_text("as much memory as two files").count() == 0
     page.get_by_role("button", name="Roughness in A of Mix: not connected").click()
     page.get_by_role("button", name="Roughness in A of Mix: connected").click()
-    page.get_by_role("button", name="+ inverted").click()
+    page.get_by_role("button", name="+ invert").click()
     page.keyboard.press("Escape")
     expect(page.get_by_text("as much memory as two files")).to_be_visible(timeout=SLOW)
     expect(
@@ -155,7 +155,7 @@ def test_the_grid_is_worked_by_keys_and_grows_files(served: Served, page: Page) 
     _saved(page)
     made = _target(page, served)["files"][3]
     assert (made["format"], made["bits"], list(made["channels"])) == ("png", 16, ["R"])
-    page.get_by_role("button", name="Take new out").click()
+    page.get_by_role("button", name="Remove new").click()
     _saved(page)
     assert len(_target(page, served)["files"]) == 3
 
@@ -204,7 +204,7 @@ def test_a_target_is_built_from_nothing(served: Served, page: Page) -> None:
     assert _packed(page, served, 0) == dict.fromkeys("RGB", "base_color")
     pattern.fill("{room}_x")
     pattern.press("Enter")
-    expect(page.get_by_role("alert")).to_contain_text("there is no variable {room}", timeout=SLOW)
+    expect(page.get_by_role("alert")).to_contain_text("unknown variable {room}", timeout=SLOW)
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("alert")).to_have_count(0, timeout=SLOW)

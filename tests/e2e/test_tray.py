@@ -52,7 +52,7 @@ def test_a_set_is_renamed_thrown_away_and_brought_back(
     served: Served, page: Page, own: str
 ) -> None:
     page.goto(f"{served.address}/{own}/tray")
-    page.get_by_role("checkbox", name="Choose lace_blind").click()
+    page.get_by_role("checkbox", name="Select lace_blind").click()
     choose_in_menu(page, "Rename")
     dialog = page.get_by_role("dialog")
     dialog.get_by_role("textbox", name="Name").fill("tatami_weave")
@@ -78,8 +78,8 @@ def test_a_set_is_renamed_thrown_away_and_brought_back(
 
 def test_many_are_changed_at_once_after_a_look(served: Served, page: Page, own: str) -> None:
     page.goto(f"{served.address}/{own}/tray")
-    page.get_by_role("checkbox", name="Choose hammered_copper").click()
-    page.get_by_role("checkbox", name="Choose terrazzo_counter").click(modifiers=["Offset"])
+    page.get_by_role("checkbox", name="Select hammered_copper").click()
+    page.get_by_role("checkbox", name="Select terrazzo_counter").click(modifiers=["Shift"])
     expect(page.get_by_text("5 sets selected")).to_be_visible()
     choose_in_menu(page, "Tags")
     page.get_by_role("textbox", name="Add tags").fill("house, wet")
@@ -120,7 +120,7 @@ def test_a_thousand_sets_are_found_and_chosen(served: Served, page: Page, own: s
     expect(page.get_by_text(f"{lace} sets selected")).to_be_visible()
     page.get_by_role("button", name="Clear selection").click()
     # By keys: a range from the first row down.
-    page.get_by_role("checkbox", name="Choose lace_blind", exact=True).focus()
+    page.get_by_role("checkbox", name="Select lace_blind", exact=True).focus()
     page.keyboard.press("Space")
     for _ in range(30):  # beyond what was in sight
         page.keyboard.press("Shift+ArrowDown")
@@ -192,7 +192,7 @@ def test_two_sets_are_blended_and_the_border_follows_a_slider(
 ) -> None:
     page.goto(f"{served.address}/{own}/tray")
     for name in ("terrazzo_counter", "lace_blind"):
-        page.get_by_role("checkbox", name=f"Choose {name}").click()
+        page.get_by_role("checkbox", name=f"Select {name}").click()
     choose_in_menu(page, "Blend two sets…")
     dialog = page.get_by_role("dialog", name="Blend two sets")
     assert violations(page) == []

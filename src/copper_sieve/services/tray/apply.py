@@ -115,7 +115,7 @@ def _edited(connection: Transaction, sets: Sequence[StoredSet], title: str, edit
                 before = kept.definition()
                 after = edit(kept.id, before)
                 if after == before:
-                    out.kept[kept.id] = "unchanged"
+                    out.kept[kept.id] = "it already has this value"
                 else:
                     out.steps.append(set_operations.changed_definition(connection, kept, after))
         except NotFoundError:

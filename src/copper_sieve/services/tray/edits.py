@@ -56,7 +56,7 @@ def edit_of(connection: Transaction, wanted: Change) -> tuple[str, Edit] | None:
                 before, number, one
             )
         case changes.FixFindings(rule=rule):
-            return f"{TITLES[rule]}, mended", lambda number, one: checklist.fix_definition(
+            return f"{TITLES[rule]}, fixed", lambda number, one: checklist.fix_definition(
                 connection, number, one, rule
             )
         case changes.Interpret():

@@ -111,7 +111,7 @@ def label(
         else:
             notes = wanted.text
         if (tags, notes) == (kept.tags, kept.notes):
-            out.kept[kept.id] = "unchanged"
+            out.kept[kept.id] = "it already has this value"
             continue
         texture_sets.set_labels(connection, kept.id, tags, notes)
         out.steps.append(
