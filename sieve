@@ -208,7 +208,7 @@ case "$command" in
   test) run_tests "$@" ;;
   shots) need_python; need_postgres; need_web; need_chromium
     exec "$venv/bin/python" -m copper_sieve.cli shots "$@" ;;
-  texts) need_python; need_web_packages;;
+  texts) need_python; need_web_packages; exec "$venv/bin/python" -m copper_sieve.cli texts "$@" ;;
   types) need_python; need_web_packages; cd "$root/web"
     "$venv/bin/python" -m copper_sieve.cli openapi >src/api/openapi.json
     exec npm run --silent generate ;;
