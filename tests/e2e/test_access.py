@@ -102,7 +102,7 @@ def test_a_rebound_name_gets_nothing(served: Served, elsewhere: str) -> None:
              f"http://rebound.test:{port}/api/v1/projects"],
             capture_output=True, text=True, timeout=60, check=False,
         )  # fmt: skip
-    assert "unknown_host" in process.stdout
+    assert "unknown-host" in process.stdout
     assert "lantern-row" not in process.stdout
 
 

@@ -47,7 +47,7 @@ def test_a_column_is_delivered_and_what_changes_is_stale(
     shutil.rmtree(gone)
     page.reload()
     cell(page, "tatami_weave", "stale")
-    cell(page, "hammered_copper", "gone")
+    cell(page, "hammered_copper", "missing")
     page.get_by_role("button", name="Select stale").click()
     expect(under.get_by_text("3 cells selected")).to_be_visible()
     under.get_by_role("button", name=re.compile(r"^Deliver \d+ files")).click()

@@ -326,7 +326,7 @@ def test_everything_is_in_reach_of_the_keys(
     page.wait_for_url("**/tray")
 
 
-@pytest.mark.parametrize(("as_what", "kind"), [("height", "height"), ("normals", "normal")])
+@pytest.mark.parametrize(("as_what", "kind"), [("height", "height"), ("normal", "normal")])
 def test_a_set_starts_from_height_or_normals(
     served: Served, page: Page, make_photo: MakePhoto, as_what: str, kind: str
 ) -> None:

@@ -7,7 +7,7 @@ import { Button } from "@/parts/button";
 /** Parameters that an interpretation sets; `shading` 0 is even light. */
 export interface Reading {
   shading: number;
-  light_from: number;
+  light_direction: number;
 }
 
 interface Props {
@@ -34,7 +34,7 @@ export function LightReadings({ light, shading, lightFrom, onRead, onSee }: Prop
           key={from}
           aria-pressed={read(from)}
           title={`Azimuth ${from}°: 0° is right, 90° is top`}
-          onClick={() => onRead({ shading: light.share, light_from: from })}
+          onClick={() => onRead({ shading: light.share, light_direction: from })}
           look="toggle"
         >
           {/* Points as the light goes: away from where it comes from. */}
@@ -48,7 +48,7 @@ export function LightReadings({ light, shading, lightFrom, onRead, onSee }: Prop
       ))}
       <Button
         aria-pressed={shading === 0}
-        onClick={() => onRead({ shading: 0, light_from: lightFrom })}
+        onClick={() => onRead({ shading: 0, light_direction: lightFrom })}
         look="toggle"
       >
         none
