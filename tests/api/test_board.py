@@ -348,4 +348,4 @@ def test_a_warning_is_dismissed_for_a_set_and_shown_again(
     assert dismiss(False) == 204
     assert [one["dismissed"] for one in causes()] == [False, False]
     assert dismiss(True, set_ids=[10**9]) == 404
-    assert dismiss(True, cause="green_turned:normal") == 422  # a finding of the checklist
+    assert dismiss(True, cause="green_direction:normal") == 422  # a finding of the checklist

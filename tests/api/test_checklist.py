@@ -71,11 +71,11 @@ def test_a_finding_is_told_mended_with_the_rest_and_undone(
     (one,) = asked(client, project, number)
     assert one["current"]
     (finding,) = one["findings"]
-    assert finding["rule"] == "green_turned"
+    assert finding["rule"] == "green_direction"
     assert finding["fix"] == "Read green as Y−"
-    assert open_on_tray(client, project) == [["green_turned"]]
+    assert open_on_tray(client, project) == [["green_direction"]]
 
-    body = {"set_ids": [number], "change": {"do": "fix", "rule": "green_turned"}}
+    body = {"set_ids": [number], "change": {"do": "fix", "rule": "green_direction"}}
     after = client.post(f"/api/v1/sets/{number}/change-previews", json={"change": body["change"]})
     before = client.post(f"/api/v1/sets/{number}/change-previews", json={"change": None})
     assert after.status_code == before.status_code == 200
@@ -91,7 +91,7 @@ def test_a_finding_is_told_mended_with_the_rest_and_undone(
     assert open_on_tray(client, project) == [[]]
     client.post(f"/api/v1/projects/{project}/changes/undo")
     overseer.look()
-    assert open_on_tray(client, project) == [["green_turned"]]
+    assert open_on_tray(client, project) == [["green_direction"]]
 
 
 def test_what_is_so_on_purpose_is_told_no_more(
@@ -101,18 +101,18 @@ def test_what_is_so_on_purpose_is_told_no_more(
     overseer: ChecklistRunner,
     turned: dict[str, Any],
 ) -> None:
-    number, key = turned["set_id"], "green_turned:normal"
+    number, key = turned["set_id"], "green_direction:normal"
     read_up(context, number)
     overseer.look()
     address = f"/api/v1/sets/{number}/ignored-findings"
     answer = client.put(address, json={"finding": key, "ignored": True})
     assert [one["ignored"] for one in answer.json()["findings"]] == [True]
     assert open_on_tray(client, project) == [[]]
-    body = {"set_ids": [number], "change": {"do": "fix", "rule": "green_turned"}, "dry": True}
+    body = {"set_ids": [number], "change": {"do": "fix", "rule": "green_direction"}, "dry": True}
     done = client.post(f"/api/v1/projects/{project}/changes", json=body).json()
     assert done["kept"][0]["text"] == "the set no longer has this finding"
     client.put(address, json={"finding": key, "ignored": False})
-    assert open_on_tray(client, project) == [["green_turned"]]
+    assert open_on_tray(client, project) == [["green_direction"]]
     unknown = client.put(address, json={"finding": "mixed:normal", "ignored": True})
     assert unknown.status_code == 404
 
@@ -131,7 +131,7 @@ def test_what_has_changed_since_is_not_mended_by_what_was_found(
     wider = view.texture_set.surface.model_copy(update={"tile_size": 3.0})
     changed = view.texture_set.model_copy(update={"surface": wider})
     sets.change(context, number, view.version, changed)
-    body = {"set_ids": [number], "change": {"do": "fix", "rule": "green_turned"}}
+    body = {"set_ids": [number], "change": {"do": "fix", "rule": "green_direction"}}
     done = client.post(f"/api/v1/projects/{project}/changes", json=body).json()
     assert done["changed"] == []
     assert "changed since it was checked" in done["kept"][0]["text"]
@@ -152,7 +152,7 @@ def test_a_copy_is_looked_over_without_reading_anything(
 
     monkeypatch.setattr(checklist, "check_set", never)
     assert overseer.look() == [made]
-    assert open_on_tray(client, project) == [["green_turned"], ["green_turned"]]
+    assert open_on_tray(client, project) == [["green_direction"], ["green_direction"]]
 
 
 def test_what_cannot_be_looked_over_says_why_and_is_not_tried_again(

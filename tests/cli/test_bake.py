@@ -127,7 +127,7 @@ def test_inspect_tells_a_model_and_its_uvs(tmp_path: Path) -> None:
     told = json.loads(sieve("inspect", model, "--json").stdout)["models"][0]
     assert told["triangles"] == 4 and told["size_metres"] == [1, 1, 1]
     facts = {one["rule"]: one["weight"] for one in told["uv_sets"][0]["facts"]}
-    assert facts == {"overlaps": "warning", "mirrored": "info", "thin_gaps": "warning"}
+    assert facts == {"overlaps": "warning", "mirrored": "info", "gaps": "warning"}
     assert told["uv_sets"][0]["islands"] == 2
     shown = sieve("inspect", model)
     assert shown.returncode == 0 and "UV set 0, material_1: 2 island(s), 90% used" in shown.stdout

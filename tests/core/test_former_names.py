@@ -3,6 +3,7 @@
 import pytest
 
 from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.models.finding import FORMER_RULES, TITLES, present_key
 from copper_sieve.core.models.manifest import Manifest
 from copper_sieve.core.models.recipe import Recipe
 from copper_sieve.core.models.texture_set import SetDefinition
@@ -98,3 +99,11 @@ def test_an_operation_answers_to_both_names(name: str) -> None:
     assert MapKind("doubt") is MapKind.UNCERTAINTY
     with pytest.raises(ValueError, match="not a valid MapKind"):
         MapKind("doubts")
+
+
+def test_ignored_findings_keep_their_rule() -> None:
+    assert present_key("green_turned:normal") == "green_direction:normal"
+    assert present_key("mixed:doubt") == "mixed_green:uncertainty"
+    assert present_key("delivery.no_channel:height") == "delivery.no_channel:height"
+    assert set(FORMER_RULES.values()) <= set(TITLES)
+    assert not set(FORMER_RULES) & set(TITLES)

@@ -48,9 +48,9 @@ def test_light_from_one_side_is_read_both_ways_and_not_at_all() -> None:
 
 
 def test_inside_out_is_a_reading() -> None:
-    upright, inside_out = interpretations_of(_set(), "invert", None)
-    assert (upright.current, inside_out.current) == (True, False)
-    height = inside_out.texture_set.maps[MapKind.HEIGHT]
+    upright, inverted_relief = interpretations_of(_set(), "invert", None)
+    assert (upright.current, inverted_relief.current) == (True, False)
+    height = inverted_relief.texture_set.maps[MapKind.HEIGHT]
     assert isinstance(height, Derived)
     assert height.parameters["invert"] is True
 

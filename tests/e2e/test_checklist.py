@@ -50,7 +50,7 @@ def test_a_wrong_green_is_found_seen_mended_and_undone(
     expect(panel).to_be_hidden()
 
     page.goto(f"{served.address}/{own}/tray")
-    page.get_by_role("textbox", name=re.compile("Filter")).fill("check:green_turned")
+    page.get_by_role("textbox", name=re.compile("Filter")).fill("check:green_direction")
     expect(page.get_by_role("checkbox", name=re.compile("^Select tatami"))).to_have_count(0)
     expect(page.get_by_role("checkbox", name=re.compile("^Select hammered"))).to_have_count(2)
     page.keyboard.press("Tab")

@@ -74,7 +74,7 @@ def test_light_from_one_side_is_offered_in_both_readings(
     settled(page)
     given = read_set(page, served)["height"]["parameters"]
     assert given["shading"] > 0.5
-    assert abs((given["light_from"] - 20 + 90) % 180 - 90) <= 15
+    assert abs((given["light_direction"] - 20 + 90) % 180 - 90) <= 15
 
 
 def test_a_dropped_photo_shows_its_readings_lit_and_one_click_takes_one(
@@ -133,7 +133,7 @@ def test_the_arrow_of_the_photos_light_can_be_turned(
     settled(page)
     given = read_set(page, served)["height"]["parameters"]
     assert given["shading"] > 0.5
-    assert abs(given["light_from"] - 180) <= 4
+    assert abs(given["light_direction"] - 180) <= 4
 
 
 def test_a_color_key_is_told_both_sides_and_says_its_doubt(

@@ -57,7 +57,7 @@ def _compare(context: Context, normal: Arrival, other: Arrival, kind: MapKind) -
 
 
 def _in_words(hint: ReliefHint, other: Arrival) -> str:
-    if hint.sense == "inside_out":
+    if hint.sense == "inverted":
         return (
             f"compared with {other.name}, the relief is inverted (correlation "
             f"{hint.correlation:.2f}). Compare both lit, and invert the relief on the Bench "

@@ -57,7 +57,7 @@ def test_planted_faults_are_told_with_their_figures() -> None:
     assert "1 of 2 UV islands are mirrored" in mirrored["uv_mirrored"].text
     outside = floor(1.0, uv=(0.6, 0.05, 0.9, 0.9))
     assert found(outside)["uv_outside"].weight == "warning"
-    assert found(replace(floor(1.0), uvs=()))["uv_no_uvs"].weight == "error"
+    assert found(replace(floor(1.0), uvs=()))["uv_missing"].weight == "error"
 
 
 def test_only_the_islands_of_its_own_material_count() -> None:

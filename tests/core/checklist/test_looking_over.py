@@ -223,7 +223,7 @@ def test_normals_that_contradict_the_height_are_turned_inside_out(sources: Sourc
         HEIGHT: sources.add(field, "h.png"),
     })  # fmt: skip
     found = sources.look(one)
-    assert rules(found) == ["inside_out"]
+    assert rules(found) == ["inverted_relief"]
     assert sources.look(fixed(one, found)) == []
 
 
@@ -235,7 +235,7 @@ def test_an_adjusted_normal_map_is_mended_in_its_slot(sources: Sources) -> None:
     )  # fmt: skip
     one = a_set({COLOR: sources.add(quiet_color(), "c.png", color=True), NORMAL: adjusted})
     found = sources.look(one)
-    assert rules(found) == ["green_turned"]
+    assert rules(found) == ["green_direction"]
     after = fixed(one, found).maps[NORMAL]
     assert isinstance(after, Derived)
     assert after.parameters == {"strength": 0.5}
@@ -246,13 +246,13 @@ def test_borders_that_are_said_to_meet_and_do_not(sources: Sources) -> None:
     ramp = np.linspace(0.3, 0.7, SIDE)[None, :] + 0.05 * relief("rough", 1, SIDE)
     one = a_set({COLOR: sources.add(grey(ramp), "c.png", color=True)})
     found = sources.look(one)
-    assert rules(found) == ["not_a_tile"]
+    assert rules(found) == ["not_tileable"]
     assert found[0].weight == "warning"
     after = fixed(one, found)
     assert after.prepare.seams is not None
     assert sources.look(after) == []
     ends = one.model_copy(update={"surface": one.surface.model_copy(update={"wrap": False})})
-    assert [(f.rule, f.weight) for f in sources.look(ends)] == [("not_a_tile", "info")]
+    assert [(f.rule, f.weight) for f in sources.look(ends)] == [("not_tileable", "info")]
 
 
 def test_sizes_that_differ_and_shapes_that_do_not_fit(sources: Sources) -> None:
@@ -274,8 +274,8 @@ def test_what_a_lossy_file_lost_is_no_mixed_green(sources: Sources, field: str) 
     one = a_set({NORMAL: picture})
     # By the measure for lossless files it would be one.
     held_to_it = check_normals(sources.pictures[picture.source], picture, "none")
-    assert "mixed" in [seen.rule for seen in held_to_it]
-    assert "mixed" not in rules(sources.look(one))  # the values show their blocks
+    assert "mixed_green" in [seen.rule for seen in held_to_it]
+    assert "mixed_green" not in rules(sources.look(one))  # the values show their blocks
     # Where they do not, as of a cropped file, the format tells it.
     cropped = sources.add(codes[:40, :40] / 255, "c.dds")
     asked = []

@@ -46,14 +46,14 @@ def alpha_green(codes: Codes) -> Codes:
 PLAIN = Imported(source="0" * 64, encoding=Encoding.LINEAR)
 # How it is stored, the rule that finds it, and how far the mended reading may be off at most.
 WRONGS: dict[str, tuple[Callable[[Codes], Codes], str, float]] = {
-    "lighter": (lambda c: through(c, linear_to_srgb), "wrong_curve", 1.0),
-    "darker": (lambda c: through(c, srgb_to_linear), "wrong_curve", 4.0),
-    "backwards": (lambda c: c[:, :, ::-1], "swizzled", 1.0),
-    "z in px, median": (lambda c: c[:, :, [0, 2, 1]], "swizzled", 1.0),
-    "alpha and green": (alpha_green, "swizzled", 2.0),
-    "exchanged": (lambda c: c[:, :, [1, 0, 2]], "exchanged", 1.0),
+    "lighter": (lambda c: through(c, linear_to_srgb), "transfer_curve", 1.0),
+    "darker": (lambda c: through(c, srgb_to_linear), "transfer_curve", 4.0),
+    "backwards": (lambda c: c[:, :, ::-1], "channel_order", 1.0),
+    "z in px, median": (lambda c: c[:, :, [0, 2, 1]], "channel_order", 1.0),
+    "alpha and green": (alpha_green, "channel_order", 2.0),
+    "swapped_channels": (lambda c: c[:, :, [1, 0, 2]], "swapped_channels", 1.0),
     "Y− (green down)": (lambda c: np.dstack([c[:, :, 0], 255 - c[:, :, 1], c[:, :, 2]]),
-                   "green_turned", 1.0),
+                   "green_direction", 1.0),
 }  # fmt: skip
 
 
@@ -102,7 +102,7 @@ def test_a_flat_map_has_nothing_wrong() -> None:
 def test_sixteen_bits_and_floats_are_judged_alike() -> None:
     codes = stored("bricks")[:, :, [1, 0, 2]]
     for same in (codes.astype(np.uint16) * 257, (codes / 255).astype(np.float32)):
-        assert check_normals(picture(same), PLAIN, "none")[0].rule == "exchanged"
+        assert check_normals(picture(same), PLAIN, "none")[0].rule == "swapped_channels"
 
 
 def test_green_in_both_directions_is_told_without_a_mend() -> None:
@@ -110,7 +110,7 @@ def test_green_in_both_directions_is_told_without_a_mend() -> None:
     a, b = normals(coarse, 1.0, down=False), normals(fine, 1.0, down=True)
     mixed = blended(a, b)
     seen = check_normals(picture(encoded(mixed)), PLAIN, "none")
-    assert [(one.rule, one.better) for one in seen] == [("mixed", None)]
+    assert [(one.rule, one.better) for one in seen] == [("mixed_green", None)]
 
 
 def by_rule(seen: list[NormalStatistics], rule: str) -> NormalStatistics:
@@ -121,7 +121,7 @@ def test_vectors_off_length_are_told_with_their_share_and_get_a_new_z() -> None:
     codes = stored("pebbles").astype(np.float64) / 255 * 2 - 1
     codes[:, :, 2] = codes[:, :, 2] * 0.5 + 0.4  # half a relief mixed into blue
     short = np.round((codes / 2 + 0.5) * 255).astype(np.uint8)
-    found = by_rule(check_normals(picture(short), PLAIN, "none"), "off_length")
+    found = by_rule(check_normals(picture(short), PLAIN, "none"), "vector_length")
     error = np.abs(np.linalg.norm(short / 255 * 2 - 1, axis=2) - 1).mean()
     assert f"{error:.1%}" in found.evidence
     assert found.better is not None
@@ -133,7 +133,7 @@ def test_x_and_y_that_leave_the_circle_get_none() -> None:
     codes = stored("pebbles").astype(np.float64)
     codes[:, :, :2] = np.clip((codes[:, :, :2] - 127.5) * 2.5 + 127.5, 0, 255)
     found = by_rule(
-        check_normals(picture(codes.round().astype(np.uint8)), PLAIN, "none"), "off_length"
+        check_normals(picture(codes.round().astype(np.uint8)), PLAIN, "none"), "vector_length"
     )
     assert found.weight == "warning"
     assert found.better is None

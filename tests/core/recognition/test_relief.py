@@ -23,7 +23,7 @@ def test_height_tells(kind: str) -> None:
     vectors = normals(field, 0.5, down=False).astype(np.float32)
     height = field.astype(np.float32)
     assert relief_by_height(vectors, height).sense == "upright"
-    assert relief_by_height(_turned(vectors), height).sense == "inside_out"
+    assert relief_by_height(_turned(vectors), height).sense == "inverted"
     assert relief_by_height(vectors, height[::2, ::2]).sense == "upright"  # any size
 
 
@@ -36,7 +36,7 @@ def test_occlusion_tells(kind: str) -> None:
         :, :, 0
     ]
     assert relief_by_occlusion(vectors, open_).sense == "upright"
-    assert relief_by_occlusion(_turned(vectors), open_).sense == "inside_out"
+    assert relief_by_occlusion(_turned(vectors), open_).sense == "inverted"
 
 
 def test_a_map_that_knows_nothing_says_nothing() -> None:

@@ -3900,7 +3900,7 @@ export interface components {
              * Rule
              * @enum {string}
              */
-            rule: "wrong_curve" | "swizzled" | "exchanged" | "green_turned" | "mixed" | "inside_out" | "off_length" | "looks_like_glossiness" | "looks_like_roughness" | "implausible_color" | "dark_metal" | "clipped_roughness" | "not_a_tile" | "sizes_differ" | "uv_no_uvs" | "uv_overlaps" | "uv_outside" | "uv_mirrored" | "uv_thin_gaps" | "uv_uneven_density" | "uv_degenerate" | "uv_hard_edges_joined";
+            rule: "transfer_curve" | "channel_order" | "swapped_channels" | "green_direction" | "mixed_green" | "inverted_relief" | "vector_length" | "looks_like_glossiness" | "looks_like_roughness" | "implausible_color" | "dark_metal" | "clipped_roughness" | "not_tileable" | "sizes_differ" | "uv_missing" | "uv_overlaps" | "uv_outside" | "uv_mirrored" | "uv_gaps" | "uv_uneven_density" | "uv_degenerate" | "uv_hard_edges";
             kind: components["schemas"]["MapKind"];
             /** Title */
             title: string;
@@ -3935,7 +3935,7 @@ export interface components {
              * Rule
              * @enum {string}
              */
-            rule: "wrong_curve" | "swizzled" | "exchanged" | "green_turned" | "mixed" | "inside_out" | "off_length" | "looks_like_glossiness" | "looks_like_roughness" | "implausible_color" | "dark_metal" | "clipped_roughness" | "not_a_tile" | "sizes_differ" | "uv_no_uvs" | "uv_overlaps" | "uv_outside" | "uv_mirrored" | "uv_thin_gaps" | "uv_uneven_density" | "uv_degenerate" | "uv_hard_edges_joined";
+            rule: "transfer_curve" | "channel_order" | "swapped_channels" | "green_direction" | "mixed_green" | "inverted_relief" | "vector_length" | "looks_like_glossiness" | "looks_like_roughness" | "implausible_color" | "dark_metal" | "clipped_roughness" | "not_tileable" | "sizes_differ" | "uv_missing" | "uv_overlaps" | "uv_outside" | "uv_mirrored" | "uv_gaps" | "uv_uneven_density" | "uv_degenerate" | "uv_hard_edges";
         };
         /**
          * FlipGreen
@@ -5013,7 +5013,7 @@ export interface components {
              * Rule
              * @enum {string}
              */
-            rule: "wrong_curve" | "swizzled" | "exchanged" | "green_turned" | "mixed" | "inside_out" | "off_length" | "looks_like_glossiness" | "looks_like_roughness" | "implausible_color" | "dark_metal" | "clipped_roughness" | "not_a_tile" | "sizes_differ" | "uv_no_uvs" | "uv_overlaps" | "uv_outside" | "uv_mirrored" | "uv_thin_gaps" | "uv_uneven_density" | "uv_degenerate" | "uv_hard_edges_joined";
+            rule: "transfer_curve" | "channel_order" | "swapped_channels" | "green_direction" | "mixed_green" | "inverted_relief" | "vector_length" | "looks_like_glossiness" | "looks_like_roughness" | "implausible_color" | "dark_metal" | "clipped_roughness" | "not_tileable" | "sizes_differ" | "uv_missing" | "uv_overlaps" | "uv_outside" | "uv_mirrored" | "uv_gaps" | "uv_uneven_density" | "uv_degenerate" | "uv_hard_edges";
             kind: components["schemas"]["MapKind"];
             /**
              * Weight
@@ -6627,7 +6627,7 @@ export interface components {
              * Rule
              * @enum {string}
              */
-            rule: "no_uvs" | "overlaps" | "outside" | "mirrored" | "thin_gaps" | "uneven_density" | "degenerate" | "hard_edges_joined";
+            rule: "missing" | "overlaps" | "outside" | "mirrored" | "gaps" | "uneven_density" | "degenerate" | "hard_edges";
             /**
              * Weight
              * @enum {string}
@@ -10011,7 +10011,7 @@ export interface operations {
     get_uv_picture: {
         parameters: {
             query: {
-                shows: "density" | "overlaps" | "outside" | "mirrored" | "thin_gaps" | "uneven_density" | "degenerate" | "hard_edges_joined";
+                shows: "density" | "overlaps" | "outside" | "mirrored" | "gaps" | "uneven_density" | "degenerate" | "hard_edges";
                 material?: string | null;
                 uv_set?: number;
                 side?: number;

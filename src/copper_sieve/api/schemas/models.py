@@ -129,8 +129,8 @@ class UvRead(ResponseModel):
 
 
 UvShows = Literal[
-    "density", "overlaps", "outside", "mirrored", "thin_gaps", "uneven_density", "degenerate",
-    "hard_edges_joined",
+    "density", "overlaps", "outside", "mirrored", "gaps", "uneven_density", "degenerate",
+    "hard_edges",
 ]  # fmt: skip
 
 

@@ -96,7 +96,7 @@ def _curved(
     x, y = (float(np.median(values[one])) for one in letters[:2])
     what = "lighter" if curve == "encoded" else "darker"
     return NormalStatistics(
-        "wrong_curve", "error",
+        "transfer_curve", "error",
         f"the normal map was changed by the sRGB curve and became {what}; all normals lean "
             "to one side",
         f"the median is ({x:.2f}, {y:.2f}) instead of (0.50, 0.50) for straight up; the sRGB "
@@ -185,7 +185,7 @@ def _other_order(
     better = imported.model_copy(update={"channels": best, "normal_y": y})
     if letters in directions and set(best) == set(letters) and best[2:] == letters[2:]:
         return NormalStatistics(
-            "exchanged", "error",
+            "swapped_channels", "error",
             "red and green are swapped; the relief appears lit from the wrong side",
             f"consistency of the slopes: {_coherence(directions[letters]):.2f} as "
                 f"{', '.join(letters)}, {_coherence(direction):.2f} as {', '.join(best)} "
@@ -195,7 +195,7 @@ def _other_order(
     z = values[letters[-1]]
     guess = "" if _is_sure(direction) or "A" in best else "; which of the two is x is an assumption"
     return NormalStatistics(
-        "swizzled", "error",
+        "channel_order", "error",
         f"x and y are in the channels {best[0]} and {best[1]}"
         + (f", its z in {best[2]}" if len(best) == 3 else ", z is missing"),
         f"the median of {letters[-1]} is {float(np.median(z)):.2f}, but z must be above "
@@ -207,7 +207,7 @@ def _other_order(
 def _about_green(imported: Imported, direction: Direction) -> list[NormalStatistics]:
     if direction.y == "mixed":
         return [NormalStatistics(
-            "mixed", "warning",
+            "mixed_green", "warning",
             "green has both directions in one file; part of the relief appears lit from the "
                 "wrong side",
             f"{direction.reason}. No setting fixes this: export the normal map again, or "
@@ -217,7 +217,7 @@ def _about_green(imported: Imported, direction: Direction) -> list[NormalStatist
         return []
     other = NormalY(direction.y)
     return [NormalStatistics(
-        "green_turned", "error",
+        "green_direction", "error",
         f"green is read as {NormalY(imported.normal_y).label}, but the relief "
             "indicates the opposite: bumps look like dents along one axis",
         f"{direction.reason} ({direction.confidence:.2f})",
@@ -235,7 +235,7 @@ def _about_length(
     x, y = (values[one] * 2 - 1 for one in letters[:2])
     fits = float((x * x + y * y <= 1.0).mean()) > 0.995
     return [NormalStatistics(
-        "off_length", "warning" if error > _FAR_OFF else "info",
+        "vector_length", "warning" if error > _FAR_OFF else "info",
         "the vectors aren't of unit length; they are normalized on import",
         f"{error:.1%} off on average"
         + ("; x and y stay within the unit circle" if fits else "; x and y leave the unit circle"),

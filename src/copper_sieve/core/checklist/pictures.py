@@ -101,7 +101,7 @@ def check_tiling(
     claimed = said.across or said.down
     closed = texture_set.prepare.model_copy(update={"seams": Seams(method="gradient")})
     return [Finding(
-        rule="not_a_tile", kind=kind, weight="warning" if claimed else "info",
+        rule="not_tileable", kind=kind, weight="warning" if claimed else "info",
         text="tiling is on, but the borders don't match; a visible seam repeats" if claimed else
         "the borders don't match; a visible seam appears where the texture repeats",
         evidence="the steps across the border are "
@@ -141,7 +141,7 @@ def _came_in(texture_set: SetDefinition, kind: MapKind) -> bool:
 def _inside_out(texture_set: SetDefinition, kind: MapKind, hint: ReliefHint) -> Finding:
     title = kind.facts.title.lower()
     return Finding(
-        rule="inside_out", kind=MapKind.NORMAL, weight="warning",
+        rule="inverted_relief", kind=MapKind.NORMAL, weight="warning",
         text=f"the normals show dents where the {title} shows bumps; one of the two is inverted",
         evidence=(
             f"correlation with the slopes of {title}: {hint.correlation:.2f}. Compare both lit "

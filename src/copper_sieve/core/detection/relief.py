@@ -23,7 +23,7 @@ _LEAST_Z = np.float32(0.1)
 class ReliefHint:
     """Agreement of another map with the relief, with its strength."""
 
-    sense: Literal["upright", "inside_out", "unknown"]
+    sense: Literal["upright", "inverted", "unknown"]
     correlation: float
     by: Literal["height", "occlusion"]
 
@@ -74,4 +74,4 @@ def _alike(a: Float, b: Float) -> float:
 def _hint(alike: float, by: Literal["height", "occlusion"]) -> ReliefHint:
     if abs(alike) < _LEAST:
         return ReliefHint("unknown", alike, by)
-    return ReliefHint("upright" if alike > 0 else "inside_out", alike, by)
+    return ReliefHint("upright" if alike > 0 else "inverted", alike, by)

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, field_validator
+from pydantic import AfterValidator, Field, field_validator
 
 from copper_sieve.core.models.base import Model
+from copper_sieve.core.models.finding import present_key
 from copper_sieve.core.models.labels import MOST_TAGS, Notes, Tag, Title
 from copper_sieve.core.models.recipe import Recipe
 from copper_sieve.core.models.source_card import SourceCard
@@ -29,8 +30,8 @@ class SetInFile(Model):
     definition: SetDefinition
     tags: tuple[Tag, ...] = Field(default=(), max_length=MOST_TAGS)
     notes: Notes = ""
-    suppressed: tuple[ShortText, ...] = Field(
-        default=(), description="keys of ignored checklist findings"
+    suppressed: tuple[Annotated[ShortText, AfterValidator(present_key)], ...] = Field(
+        default=(), description="keys of ignored checklist findings and dismissed warnings"
     )
 
     @field_validator("definition")

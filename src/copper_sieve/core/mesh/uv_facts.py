@@ -20,8 +20,8 @@ from copper_sieve.core.mesh.tiles import tiles_of
 from copper_sieve.core.mesh.welding import weld_vertices
 
 UvRule = Literal[
-    "no_uvs", "overlaps", "outside", "mirrored", "thin_gaps", "uneven_density", "degenerate",
-    "hard_edges_joined",
+    "missing", "overlaps", "outside", "mirrored", "gaps", "uneven_density", "degenerate",
+    "hard_edges",
 ]  # fmt: skip
 Weight = Literal["info", "warning", "error"]
 _OVERLAP = 5e-4  # share of the covered area: less is rounding along borders
@@ -60,7 +60,7 @@ def check_uvs(
     """  # fmt: skip
     if uv_set >= len(mesh.uvs):
         said = f"the model has {len(mesh.uvs) or 'no'} UV set{'s' * (len(mesh.uvs) != 1)}"
-        return None, [UvFact("no_uvs", "error", f"{said}. Unwrap it first", "nothing to display")]
+        return None, [UvFact("missing", "error", f"{said}. Unwrap it first", "nothing to display")]
     islands = find_islands(mesh, uv_set)
     uv = mesh.uvs[uv_set]
     levels = max(0, int(np.log2(max(1, side // 64)))) if mips is None else mips
@@ -199,7 +199,7 @@ def _thin_gaps(
     either = np.isin(islands.of, between)
     return [
         UvFact(
-            "thin_gaps", "warning",
+            "gaps", "warning",
             f"UV islands are only {gap} texel{'s' * (gap != 1)} apart at {side} px; from mip "
                 f"level {holds + 1} on their colors bleed into each other, and {mips} levels are "
                 f"required. Leave {need} texels",
@@ -248,7 +248,7 @@ def _hard_edges(mesh: Mesh, uv: Float) -> list[UvFact]:
     length = float(np.linalg.norm(ends[wrong, 1] - ends[wrong, 0], axis=1).sum())
     return [
         UvFact(
-            "hard_edges_joined", "info",
+            "hard_edges", "info",
             f"{int(wrong.sum()):,} hard edges aren't UV seams; normals baked from a "
                 "high-poly model show a line there",
             f"{length:.3g} m of edges with an angle above {_HARD_DEGREES:g}°", involved,

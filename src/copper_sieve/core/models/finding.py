@@ -13,37 +13,51 @@ from copper_sieve.core.models.texture_set import MapDefinition, SetDefinition, S
 
 Weight = Literal["info", "warning", "error"]
 Rule = Literal[
-    "wrong_curve", "swizzled", "exchanged", "green_turned", "mixed", "inside_out", "off_length",
+    "transfer_curve", "channel_order", "swapped_channels", "green_direction", "mixed_green",
+    "inverted_relief", "vector_length",
     "looks_like_glossiness", "looks_like_roughness", "implausible_color", "dark_metal",
-    "clipped_roughness", "not_a_tile", "sizes_differ",
-    "uv_no_uvs", "uv_overlaps", "uv_outside", "uv_mirrored", "uv_thin_gaps", "uv_uneven_density",
-    "uv_degenerate", "uv_hard_edges_joined",
+    "clipped_roughness", "not_tileable", "sizes_differ",
+    "uv_missing", "uv_overlaps", "uv_outside", "uv_mirrored", "uv_gaps", "uv_uneven_density",
+    "uv_degenerate", "uv_hard_edges",
 ]  # fmt: skip
 
+FORMER_RULES: dict[str, Rule] = {
+    "wrong_curve": "transfer_curve", "swizzled": "channel_order", "exchanged": "swapped_channels",
+    "green_turned": "green_direction", "mixed": "mixed_green", "inside_out": "inverted_relief",
+    "off_length": "vector_length", "not_a_tile": "not_tileable", "uv_no_uvs": "uv_missing",
+    "uv_thin_gaps": "uv_gaps", "uv_hard_edges_joined": "uv_hard_edges",
+}  # fmt: skip
+
 TITLES: dict[Rule, str] = {
-    "wrong_curve": "wrong transfer curve",
-    "swizzled": "wrong channel order",
-    "exchanged": "red and green swapped",
-    "green_turned": "wrong green direction",
-    "mixed": "mixed green directions",
-    "inside_out": "inverted",
-    "off_length": "vectors not of unit length",
+    "transfer_curve": "wrong transfer curve",
+    "channel_order": "wrong channel order",
+    "swapped_channels": "red and green swapped",
+    "green_direction": "wrong green direction",
+    "mixed_green": "mixed green directions",
+    "inverted_relief": "inverted relief",
+    "vector_length": "vectors not of unit length",
     "looks_like_glossiness": "looks like glossiness",
     "looks_like_roughness": "looks like roughness",
     "implausible_color": "implausible albedo",
     "dark_metal": "dark metal",
     "clipped_roughness": "clipped roughness",
-    "not_a_tile": "not a tile",
+    "not_tileable": "not tileable",
     "sizes_differ": "different sizes",
-    "uv_no_uvs": "model without UVs",
+    "uv_missing": "model without UVs",
     "uv_overlaps": "overlapping UVs",
     "uv_outside": "UVs outside the 0–1 range",
     "uv_mirrored": "mirrored islands",
-    "uv_thin_gaps": "UV islands too close",
+    "uv_gaps": "UV islands too close",
     "uv_uneven_density": "uneven texel density",
     "uv_degenerate": "zero-area triangles",
-    "uv_hard_edges_joined": "hard edges without UV seam",
+    "uv_hard_edges": "hard edges without UV seam",
 }
+
+
+def present_key(key: str) -> str:
+    """Return the present form of a stored key of a finding."""
+    rule, mark, kind = key.partition(":")
+    return f"{FORMER_RULES.get(rule, rule)}{mark}{MapKind.present_name(kind)}"
 
 
 class Fix(Model):
@@ -96,10 +110,10 @@ class Finding(Model):
 
     @property
     def key(self) -> str:
-        """What it is called where a set is said to be so on purpose."""
+        """Return the key by which the finding of a set is ignored."""
         return f"{self.rule}:{self.kind}"
 
     @property
     def title(self) -> str:
-        """In a few words."""
+        """Return the title of its rule."""
         return TITLES[self.rule]

@@ -94,7 +94,7 @@ interface LitProps {
 
 /** Saved state, and the result of the fix under the pointer. */
 function Lit({ set, looked, current }: LitProps) {
-  const tiled = looked?.rule === "not_a_tile"; // a seam shows where it is repeated
+  const tiled = looked?.rule === "not_tileable"; // a seam shows where it is repeated
   const rule = current && looked?.fix && !looked.ignored ? looked.rule : null;
   return (
     <div className="grid min-w-0 grow grid-cols-2 gap-2">

@@ -41,8 +41,8 @@ describe("a cell", () => {
   it("says what will be wrong where it would be delivered now", () => {
     const turned = {
       findings: [
-        { rule: "off_length", kind: "normal", weight: "info" },
-        { rule: "green_turned", kind: "normal", weight: "error" },
+        { rule: "vector_length", kind: "normal", weight: "info" },
+        { rule: "green_direction", kind: "normal", weight: "error" },
       ],
     } as Pick<TrayRow, "findings">;
     const stale = cell({ state: "stale" });

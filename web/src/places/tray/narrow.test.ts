@@ -27,7 +27,7 @@ const rows = [
   row("floor", {
     maps: { height: "imported" },
     delivered: { orm: "delivered" },
-    findings: [{ rule: "not_a_tile", kind: "height", weight: "info" }],
+    findings: [{ rule: "not_tileable", kind: "height", weight: "info" }],
   }),
 ];
 const found = (text: string) => names(narrowed(rows, text, ["orm"]));
@@ -45,7 +45,7 @@ describe("narrowing", () => {
   it("finds by what is open on the checklist", () => {
     expect(found("check:any")).toEqual(["floor"]);
     expect(found('check:"not a tile"')).toEqual(["floor"]);
-    expect(found("check:not_a_tile wall")).toEqual([]);
+    expect(found("check:not_tileable wall")).toEqual([]);
     expect(found("check:mixed")).toEqual([]);
   });
 
