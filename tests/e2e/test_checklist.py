@@ -24,7 +24,7 @@ def test_a_wrong_green_is_found_seen_mended_and_undone(
     page.goto(f"{served.address}/{own}/tray")
     name = page.get_by_role("link", name="hammered_copper", exact=True)
     row = page.get_by_role("row").filter(has=name)
-    sign = row.get_by_role("link", name="Checklist: green turned")
+    sign = row.get_by_role("link", name="Checklist: green direction")
     # In many sets alike, with the sets of one card.
     rows = {row["name"]: row["id"] for row in page.request.get(f"{api}/tray").json()["rows"]}
     copper = rows["hammered_copper"]

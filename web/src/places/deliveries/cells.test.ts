@@ -52,7 +52,7 @@ describe("a cell", () => {
       word: "stale, errors",
       delivery: 7,
     });
-    expect(cellOf(stale, undefined, turned).why).toContain("green turned");
+    expect(cellOf(stale, undefined, turned).why).toContain("green direction");
     expect(cellOf(stale, undefined, turned).why).not.toContain("off length");
     expect(cellOf(cell({}), undefined, turned).state).toBe("delivered");
   });

@@ -44,7 +44,7 @@ describe("narrowing", () => {
 
   it("finds by what is open on the checklist", () => {
     expect(found("check:any")).toEqual(["floor"]);
-    expect(found('check:"not a tile"')).toEqual(["floor"]);
+    expect(found('check:"not tileable"')).toEqual(["floor"]);
     expect(found("check:not_tileable wall")).toEqual([]);
     expect(found("check:mixed")).toEqual([]);
   });
