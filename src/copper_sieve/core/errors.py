@@ -4,12 +4,23 @@ Messages state what failed, why, and what to do. `code` is stable and becomes th
 problems.
 
     SieveError
-        PictureError: NotAPicture, DamagedPicture, EmptyPicture, PictureTooLarge, Channel
-        MeshError: NotAModel, DamagedModel, ModelTooLarge
-        PlanError: UnknownOperation, MissingMap
-        PresetError: UnknownTarget, NamePattern
-        DeliveryError: PartlyPlaced, ForeignFile, Manifest, Cancelled
-        and errors of parameters, recipes, names, storage, the database and the set-up
+    ├── PictureError
+    │   ├── NotAPictureError, DamagedPictureError, EmptyPictureError
+    │   └── PictureTooLargeError, ChannelError
+    ├── MeshError
+    │   └── NotAModelError, DamagedModelError, ModelTooLargeError
+    ├── MeasureError, WriteError, ShapeError, RangeError, ParameterError
+    ├── PlanError
+    │   └── UnknownOperationError, MissingMapError
+    ├── PresetError
+    │   └── UnknownTargetError, NamePatternError
+    ├── RecipeError, UnsafeNameError
+    ├── DeliveryError
+    │   └── PartialDeliveryError, ForeignFileError, ManifestError
+    ├── ConflictError
+    │   └── ReviewRequiredError, ReplacedError
+    └── CancelledError, NotFoundError, UnreadableError, NotStorableError,
+        DatabaseUnavailableError, DiskFullError, SetupError
 """
 
 from __future__ import annotations
@@ -19,7 +30,7 @@ import re
 
 
 class SieveError(Exception):
-    """Something went wrong in Copper Sieve."""
+    """Base of all errors of Copper Sieve."""
 
     def __init__(self, message: str | None = None) -> None:
         self.message = message or inspect.cleandoc(self.__doc__ or "Unknown error.")
@@ -33,7 +44,7 @@ class SieveError(Exception):
 
 
 class PictureError(SieveError):
-    """The picture cannot be used."""
+    """The picture can't be used. Choose another file."""
 
 
 class NotAPictureError(PictureError):
@@ -47,19 +58,19 @@ class DamagedPictureError(PictureError):
 
 
 class EmptyPictureError(PictureError):
-    """The picture has no pixels: export it again."""
+    """The picture has no texels. Export it again."""
 
 
 class PictureTooLargeError(PictureError):
-    """The picture is larger than the limits: reduce it, or raise the limit in the settings."""
+    """The picture exceeds the limits. Reduce it, or raise the limit in the settings."""
 
 
 class ChannelError(PictureError):
-    """The picture lacks the wanted channel."""
+    """The picture lacks the channel. Choose another one."""
 
 
 class MeshError(SieveError):
-    """The model cannot be used."""
+    """The model can't be used. Choose another file."""
 
 
 class NotAModelError(MeshError):
@@ -71,16 +82,15 @@ class DamagedModelError(MeshError):
 
 
 class ModelTooLargeError(MeshError):
-    """The model is larger than the limits: export less of it, or raise the limit in the
-    settings."""
+    """The model exceeds the limits. Export fewer parts, or raise the limit in the settings."""
 
 
 class MeasureError(SieveError):
-    """Pictures that a surface cannot be measured from."""
+    """The surface can't be measured from these pictures. See the manual page about measuring."""
 
 
 class WriteError(SieveError):
-    """The file could not be written."""
+    """The file couldn't be written. Check free space and permissions."""
 
 
 class ShapeError(SieveError):
@@ -100,47 +110,47 @@ class PlanError(SieveError):
 
 
 class UnknownOperationError(PlanError):
-    """There is no operation of that name."""
+    """There is no operation with this name."""
 
 
 class MissingMapError(PlanError):
-    """A map is needed that the set does not have and that cannot be derived."""
+    """A required map is missing and can't be derived. Import it, or set a constant."""
 
 
 class PresetError(SieveError):
-    """The target preset cannot be used."""
+    """The target preset isn't valid."""
 
 
 class UnknownTargetError(PresetError):
-    """There is no target of that id: `sieve targets` lists them."""
+    """There is no target with this id. `sieve targets` lists all targets."""
 
 
 class NamePatternError(PresetError):
-    """A name pattern gives a name that cannot be used."""
+    """A name pattern results in a name that isn't allowed. Change the pattern."""
 
 
 class RecipeError(SieveError):
-    """The recipe cannot be used."""
+    """The recipe isn't valid."""
 
 
 class UnsafeNameError(SieveError):
-    """A name or path from outside leads to another place: use plain file names."""
+    """A name or path points outside its folder. Use plain file names."""
 
 
 class DeliveryError(SieveError):
-    """The delivery could not be written."""
+    """The delivery couldn't be written."""
 
 
 class PartialDeliveryError(DeliveryError):
-    """A delivery failed while its folders were put in place, and some could not be taken back."""
+    """A delivery failed while its folders were swapped in, and some swaps couldn't be reverted."""
 
 
 class ForeignFileError(DeliveryError):
-    """A file of that name is already there and was not written by Copper Sieve."""
+    """A file with this name exists and wasn't written by Copper Sieve. Move or rename it."""
 
 
 class ManifestError(DeliveryError):
-    """The folder has no manifest that can be read."""
+    """The folder contains no readable manifest."""
 
 
 class CancelledError(SieveError):
@@ -148,15 +158,15 @@ class CancelledError(SieveError):
 
 
 class NotFoundError(SieveError):
-    """There is no such thing."""
+    """The requested item doesn't exist."""
 
 
 class ConflictError(SieveError):
-    """Somebody else changed this in the meantime: reload and try again."""
+    """Someone else changed this. Reload and try again."""
 
 
 class ReviewRequiredError(ConflictError):
-    """A picture of this kind begins no set: sort it to its set in Intake."""
+    """A picture of this type can't start a set. Import it through Intake."""
 
 
 class ReplacedError(ConflictError):
@@ -168,12 +178,12 @@ class UnreadableError(SieveError):
 
 
 class NotStorableError(SieveError):
-    """A text or number in the request cannot be kept: leave out characters of no meaning (NUL)
-    and numbers that are out of all range."""
+    """The request contains a text or number that can't be stored. Remove NUL characters and numbers
+    that are out of range."""
 
 
 class DatabaseUnavailableError(SieveError):
-    """The database is being started again: wait a moment, nothing that was saved is lost."""
+    """The database is restarting. Wait a moment; saved data is safe."""
 
 
 class DiskFullError(SieveError):
@@ -181,4 +191,4 @@ class DiskFullError(SieveError):
 
 
 class SetupError(SieveError):
-    """The machine lacks something that is needed."""
+    """The installation is incomplete."""
