@@ -71,7 +71,7 @@ class MeasuredMaps:
 
 def measure(
     pictures: Sequence[Path | str],
-    lamps: Sequence[Lamp] | Literal["unknown"] = (),
+    lights: Sequence[Lamp] | Literal["unknown"] = (),
     *,
     ring: float | None = None,
     distant: bool = False,
@@ -83,30 +83,20 @@ def measure(
 ) -> MeasuredMaps:
     """Measure a surface from pictures of one camera.
 
-    pictures : files of one size, sRGB, or linear light in floating point
-    lamps : where the light of each came from, see `Lamp`; none with a ball; "unknown" guesses them
-        from the pictures alone
-    ring : of unknown lamps that all stood in a ring: degrees above the surface
-    distant : lamps that say no distance are far; else the pictures are asked how far they stood
-    ball : a white or a shiny one that all pictures show tells their lamps: where it is, or "find"
-    white : what a white surface straight below a lamp of strength 1 shows, in linear light
-    normal_y : direction of green in pictures of the normals
-    static_camera : the camera stood still; else pictures are lined up first
-    flat_field : a picture of plain paper that fills it, evenly lit: how the lens darkens corners
-    Exposures are taken from the files where all of them say them (Exif).
+    pictures : files of one size, sRGB, or linear floating point
+    lights : the light of each picture; not needed with a ball; "unknown": estimate them
+    ring : common elevation of unknown lights, in degrees
+    distant : treat lights without a distance as distant; else estimate the distance
+    ball : white or mirror ball in all pictures: its position, or "find"
+    white : linear value of a white surface directly below a light of intensity 1
+    normal_y : green direction of exported normals
+    static_camera : don't align the pictures
+    flat_field : picture of evenly lit plain paper, to correct vignetting
+    Exposures are read from the files if all of them state one (Exif).
     Raises PictureError, MeasureError.
     """
-    uncalibrated = lamps == "unknown"
-    known: Sequence[Lamp] = () if isinstance(lamps, str) else lamps
-    if ball is None and not uncalibrated and len(pictures) != len(known):
-        raise MeasureError(
-            f"{len(pictures)} pictures but {len(known)} lights. Give one light per picture, "
-            "in the same order"
-        )
-    if ring is not None and not uncalibrated:
-        raise MeasureError('ring requires unknown lights. Add lights="unknown"')
-    if ball is not None and lamps:
-        raise MeasureError("give either lights or a ball, not both")
+    uncalibrated = lights == "unknown"
+    known = _stated(len(pictures), lights, ring, ball)
     paths = [Path(one) for one in pictures]
     stops = exposures(paths)
     taken = {
@@ -120,8 +110,7 @@ def measure(
     )
     captures = calibrated_captures(
         list(taken.values()), lamps=known, ball=ball, uncalibrated=uncalibrated, elevation=ring,
-        distant=distant,
-        static_camera=static_camera, white=white, flat_field=plain,
+        distant=distant, static_camera=static_camera, white=white, flat_field=plain,
     )  # fmt: skip
     found, where = _measured(captures, taken, plain)
     if stops and any(stops):
@@ -133,6 +122,27 @@ def measure(
         found = replace(found, remarks=(*found.remarks, told))
     height, depth = _height(found.normal)
     return MeasuredMaps(found, height, depth, NormalY(normal_y), where)
+
+
+def _stated(
+    pictures: int,
+    lights: Sequence[Lamp] | Literal["unknown"],
+    ring: float | None,
+    ball: Ball | Literal["find"] | None,
+) -> Sequence[Lamp]:
+    """Return the stated lights. Raises MeasureError if the arguments contradict each other."""
+    uncalibrated = lights == "unknown"
+    known: Sequence[Lamp] = () if isinstance(lights, str) else lights
+    if ball is None and not uncalibrated and pictures != len(known):
+        raise MeasureError(
+            f"{pictures} pictures but {len(known)} lights. Give one light per picture, "
+            "in the same order"
+        )
+    if ring is not None and not uncalibrated:
+        raise MeasureError('ring requires unknown lights. Add lights="unknown"')
+    if ball is not None and lights:
+        raise MeasureError("give either lights or a ball, not both")
+    return known
 
 
 def _measured(

@@ -72,47 +72,38 @@ def calibrated_captures(
     flat_field: ReadCapture | None = None,
     between: Between | None = None,
 ) -> CapturesSpec:
-    """What a set keeps of pictures of one surface.
+    """Calibrate captures of one surface; return the result as a set stores it.
 
-    lamps : where the light of each came from, as somebody says; none: by a ball that they all
-        show, else guessed from the pictures alone
-    ball : where it is, in texels; "find": one is there; none: one is looked for
-    uncalibrated : no ball is looked for; up : nor need it be, all lamps stood in a ring, so many
-    degrees
-        above the surface
-    distant : lamps that say no distance are far; else the pictures are asked
-    static_camera : the camera stood still; else they are lined up
+    lamps : stated light of each capture; default: from a ball, or else estimated
+    ball : position in texels; "find": must be detected; default: detected if there is one
+    uncalibrated : don't search for a ball
+    elevation : common elevation of all lights in degrees; no ball is needed then
+    distant : treat lights without a distance as distant; else estimate the distance
+    static_camera : don't align the captures
     white, flat_field : see `library.measuring.measure`
-    between : called again and again meanwhile, so that others may compute; it may raise
-    Raises MeasureError with what to do.
+    between : called regularly, so that others may compute; it may raise
+    Raises MeasureError with a remedy.
     """
-    if len({one.sha256 for one in pictures}) < len(pictures):
-        raise MeasureError("the same picture was given twice. Remove one of them")
-    even = flat_field_of(codes_of(flat_field.picture), flat_field.name) if flat_field else None
     codes = [codes_of(one.picture) for one in pictures]
     turns = None if static_camera else _turns_of(codes)
+    # With rotations, light and placement are relative to the sample in the first picture.
     if turns:
-        # From here on, light and placement are relative to the sample in the first picture.
-        codes = [
-            rectify_rotations(one, rotation) for one, rotation in zip(codes, turns, strict=True)
-        ]
-        even = None  # it is that of the lens, and counts again when it is measured
-        lamps = [
-            lamp.turned(rotation.rotation) for lamp, rotation in zip(lamps, turns, strict=False)
-        ]
-    each = zip(codes, pictures, strict=True)
-    captures = [Capture(one, exposure=taken.exposure, even=even) for one, taken in each]
+        lamps = [lamp.turned(one.rotation) for lamp, one in zip(lamps, turns, strict=False)]
+    captures = _captures_of(pictures, codes, turns, flat_field)
     told: LightOrigin = "manual" if lamps else "estimated"
     found, where = None, None
+
+    def calibrated(options: CalibrationOptions) -> Calibration:
+        return calibrate(
+            captures, options, white=white, static_camera=static_camera, between=between
+        )
+
     if lamps:
         captures = [replace(shot, lamp=lamp) for shot, lamp in zip(captures, lamps, strict=True)]
     elif not uncalibrated and elevation is None:
         try:
             where = ball if isinstance(ball, Ball) else find_ball_in_captures(captures)
-            by_ball = CalibrationOptions(ball=where, distant=distant)
-            found = calibrate(
-                captures, by_ball, white=white, static_camera=static_camera, between=between
-            )
+            found = calibrated(CalibrationOptions(ball=where, distant=distant))
             told = "ball"
         except MeasureError:
             if ball is not None:  # the user stated that there is one
@@ -120,15 +111,32 @@ def calibrated_captures(
             where = None
     if found is None:
         hint = [Lamp.at(one.rotation, _LAMP_UP) for one in turns or ()]
-        asked = CalibrationOptions(
-            uncalibrated=not lamps, elevation=elevation, hint=hint, distant=distant
-        )
-        found = calibrate(
-            captures, asked, white=white, static_camera=static_camera, between=between
+        found = calibrated(
+            CalibrationOptions(
+                uncalibrated=not lamps, elevation=elevation, hint=hint, distant=distant
+            )
         )
     if turns:
         found = _as_turned(found, turns)
     return _kept(pictures, found, told, where, white, flat_field)
+
+
+def _captures_of(
+    pictures: Sequence[ReadCapture],
+    codes: Sequence[Codes | Float],
+    turns: Sequence[Placement] | None,
+    flat_field: ReadCapture | None,
+) -> list[Capture]:
+    """Return the captures, rotated back. Raises MeasureError for duplicates."""
+    if len({one.sha256 for one in pictures}) < len(pictures):
+        raise MeasureError("the same picture was given twice. Remove one of them")
+    even = flat_field_of(codes_of(flat_field.picture), flat_field.name) if flat_field else None
+    if turns:
+        pairs = zip(codes, turns, strict=True)
+        codes = [rectify_rotations(one, rotation) for one, rotation in pairs]
+        even = None  # it belongs to the lens, and is applied again in the measurement
+    each = zip(codes, pictures, strict=True)
+    return [Capture(one, exposure=taken.exposure, even=even) for one, taken in each]
 
 
 def _turns_of(codes: Sequence[Codes | Float]) -> tuple[Placement, ...] | None:
