@@ -128,7 +128,7 @@ def test_two_deliveries_are_compared_and_the_sets_of_one_restored(
     expect(sheet.get_by_role("heading", name="lace_blind for ORM packed")).to_be_visible()
     sheet.close()
     page.get_by_role("button", name="More").click()
-    page.get_by_role("menuitem", name="Deliver it again").click()
+    page.get_by_role("menuitem", name="Repeat this delivery").click()
     page.wait_for_url(re.compile(rf"/deliveries/(?!{first}$)\d+$"))
     expect(page.get_by_text("verified", exact=True)).to_be_visible(timeout=SLOW)
 

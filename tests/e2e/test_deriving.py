@@ -98,7 +98,7 @@ def test_a_derived_normal_becomes_a_blend_with_an_imported_one(
     assert normal["slots"]["second"]["normal_y"] == "down"
     page.reload()
     expect(page.get_by_role("textbox", name="Second intensity")).to_have_value("0.20")
-    choose(page, "Second normal", "nothing")
+    choose(page, "Second normal", "none")
     settled(page)
     np.testing.assert_array_equal(screen(page, "Flat")[60:-60], plain[60:-60])
 
@@ -195,7 +195,7 @@ def test_a_recipe_is_saved_applied_exported_and_brought_back(
     expect(recipes.get_by_text("Wet stone")).to_be_visible()
     others = page.get_by_role("region", name="Apply these settings to other sets")
     others.get_by_role("checkbox", name="first", exact=True).check()
-    others.get_by_role("button", name="Use on 1 set").click()
+    others.get_by_role("button", name="Apply to 1 set").click()
     expect(page.get_by_role("status").filter(has_text="first: ")).to_be_visible()
 
 
@@ -332,7 +332,7 @@ def test_a_set_starts_from_height_or_normals(
 ) -> None:
     page.goto(f"{served.place}/tray")
     choose(page, "On drop", as_what)
-    photo = make_photo(f"from_{kind}.png", seed=60 + len(as_what))
+    photo = make_photo(f"from_{kind}.png", seed=60 + len(kind) + (kind == "normal"))
     page.get_by_label("Pictures to import").set_input_files(photo)
     page.wait_for_url("**/bench/*/height")
     settled(page)

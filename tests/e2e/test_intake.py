@@ -45,7 +45,7 @@ def test_a_correction_becomes_a_card_and_applies_to_the_next_drop(
     page.goto(f"{served.place}/intake")
     _take_in(page, _copper(tmp_path, "ladle"))
     normal = page.get_by_test_id("file-ladle_nrm.png")
-    down = normal.get_by_role("button", name="Y− (green down), light from above, elevation")
+    down = normal.get_by_role("button", name="Y− down, lit from above")
     expect(down).to_have_attribute("aria-pressed", "true")
     expect(normal).to_contain_text("measured, 99 % confidence")
 
@@ -58,7 +58,7 @@ def test_a_correction_becomes_a_card_and_applies_to_the_next_drop(
     form.get_by_role("button", name="Create source card").click()
     expect(page.get_by_role("region", name="Set ladle")).to_contain_text("from Coppersmiths' Alley")
     page.get_by_role("button", name=re.compile("Accept all")).click()
-    expect(page.get_by_text("3 files in ladle.")).to_be_visible()
+    expect(page.get_by_text("3 files added to ladle.")).to_be_visible()
 
     _take_in(page, _copper(tmp_path, "kettle"))
     offer = page.get_by_role("region", name="Source card Coppersmiths' Alley")
@@ -67,7 +67,7 @@ def test_a_correction_becomes_a_card_and_applies_to_the_next_drop(
     offer.get_by_role("button", name="Use source card").click()
     expect(page.get_by_label("Map of kettle_shine.png")).to_have_value("glossiness")
     page.keyboard.press("Shift+Enter")
-    expect(page.get_by_text("3 files in kettle.")).to_be_visible()
+    expect(page.get_by_text("3 files added to kettle.")).to_be_visible()
     sets = page.request.get(f"{served.address}/api/v1/projects/lantern-row/sets").json()
     kettle = next(one for one in sets if one["name"] == "kettle")
     maps = {one["kind"]: one["definition"] for one in kettle["maps"]}
@@ -104,7 +104,7 @@ def test_a_packed_texture_is_split_by_hand_and_by_eye(
     expect(channels.get_by_label("Map in channel G of slab_channels.png")).to_have_value("")
     channels.get_by_label("Map in channel G of slab_channels.png").select_option("metallic")
     page.get_by_role("button", name="Accept all 2").click()
-    expect(page.get_by_text("2 files in bar_slab.")).to_be_visible()
+    expect(page.get_by_text("2 files added to bar_slab.")).to_be_visible()
     page.get_by_label(re.compile("show files in sets")).check()
     expect(page.get_by_role("region", name="Set bar_slab")).to_be_visible()
 

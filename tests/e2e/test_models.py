@@ -54,7 +54,7 @@ def _bench(served: Served, page: Page, folder: Path, name: str) -> None:
     page.goto(f"{served.place}/models")
     drop(page, _model(folder, name))
     card = page.get_by_role("listitem", name=name)
-    card.get_by_role("button", name="Make 2 sets").click()
+    card.get_by_role("button", name="Create 2 sets").click()
     card.get_by_role("link", name="zz_globe").first.click(timeout=SLOW)
     settled(page)
 
@@ -70,9 +70,9 @@ def test_a_dropped_model_tells_what_is_wrong_in_its_uvs(
     expect(islands.get_by_text("No UV problems found.")).to_be_visible()
     card.get_by_role("button", name="zz_ground").click()
     card.get_by_role("button", name="is covered more than once").click()
-    expect(card.get_by_role("img", name="Islands, overlaps")).to_be_visible()
+    expect(card.get_by_role("img", name="UV view: overlaps")).to_be_visible()
     card.get_by_role("button", name="islands are mirrored").click()
-    expect(card.get_by_role("img", name="Islands, mirrored")).to_be_visible()
+    expect(card.get_by_role("img", name="UV view: mirrored")).to_be_visible()
     assert violations(page) == []
     # Another file of that kind cannot be read, and says why.
     broken = tmp_path / "broken.glb"

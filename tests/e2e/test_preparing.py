@@ -69,7 +69,7 @@ def test_a_photo_from_intake_is_made_to_tile(served: Served, page: Page, tmp_pat
     expect(row).to_have_attribute("data-state", "recognized", timeout=SLOW)
     expect(page.get_by_label(f"Map of {photo.name}")).to_have_value("base_color")
     page.keyboard.press("Shift+Enter")
-    expect(page.get_by_text("1 file in tea_mat.")).to_be_visible()
+    expect(page.get_by_text("1 file added to tea_mat.")).to_be_visible()
     sets = page.request.get(f"{served.address}/api/v1/projects/lantern-row/sets").json()
     set_id = next(one["id"] for one in sets if one["name"] == "tea_mat")
 

@@ -53,7 +53,7 @@ def test_tiles_are_taken_in_together_and_delivered_one_by_one(
     expect(group.get_by_text("8 files")).to_be_visible()
     assert violations(page) == []
     page.get_by_role("button", name=re.compile("Accept all")).click()
-    expect(page.get_by_text("8 files in zz_wall.")).to_be_visible()
+    expect(page.get_by_text("8 files added to zz_wall.")).to_be_visible()
 
     sets = page.request.get(f"{served.address}/api/v1/projects/lantern-row/sets").json()
     made = next(one["id"] for one in sets if one["name"] == "zz_wall")

@@ -27,7 +27,8 @@ export function Direction({ row, onChoose }: Props) {
               key={y}
               type="button"
               aria-pressed={chosen}
-              aria-label={`${label}, lit from above`}
+              aria-label={`${sign} ${y}, lit from above`}
+              title={label}
               onClick={() => onChoose(y)}
               className={`relative w-19 overflow-hidden rounded-sm border-2 ${
                 chosen ? "border-copper" : "border-rule hover:border-second"
