@@ -52,7 +52,7 @@ def test_forty_sets_are_taken_in_turned_derived_and_delivered(
     post(page.request, f"{served.address}/api/v1/source-cards", card)
     page.reload()
     accept.click()
-    expect(page.get_by_text("80 files in").first).to_be_visible(timeout=SLOW)
+    expect(page.get_by_text("80 files added to").first).to_be_visible(timeout=SLOW)
 
     # Green is turned for all from that card, and seen on the wall first.
     page.goto(f"{served.address}/{own}/tray")
