@@ -163,7 +163,9 @@ def test_different_things_are_sorted_one_by_one(served: Served, page: Page, tmp_
         Image.fromarray(one).save(path)
     page.get_by_label("Files to import").set_input_files([str(path) for path in paths])
     offer = page.get_by_role("region", name="4 pictures of one surface, zz_pits")
-    expect(offer).to_contain_text("4 pictures are too few to estimate light directions", timeout=SLOW)
+    expect(offer).to_contain_text(
+        "4 pictures are too few to estimate light directions", timeout=SLOW
+    )
     offer.get_by_role("button", name="Import as separate files").click()
     expect(offer).to_have_count(0)
     for path in paths:
