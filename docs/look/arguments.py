@@ -1,4 +1,4 @@
-"""Our docstrings name arguments as `name : text`, one a line: lists in the reference."""
+"""Show the entries of docstrings, `name : text`, as lists in the reference."""
 
 from __future__ import annotations
 
@@ -7,19 +7,27 @@ from typing import Any
 
 import griffe
 
-_ARGUMENT = re.compile(r"^(\w+(?:, \w+)*) : (.*)$")
+_ENTRY = re.compile(r"^(\w+(?:, \w+)*) : (.*)$")
+_RULE = re.compile(r"^-{3,}$")
 
 
 def listed(text: str) -> str:
-    """The docstring with its arguments as a Markdown list.
+    """Return a docstring in which each entry is an item of a Markdown list.
 
-    An argument goes on in the lines that are indented deeper, and the list ends with the first that
-    is not.
+    An entry continues in the following lines that are indented. A section's underlined heading
+    becomes bold text.
     """
     out: list[str] = []
     inside = False
-    for line in text.splitlines():
-        if found := _ARGUMENT.match(line):
+    lines = text.splitlines()
+    for number, line in enumerate(lines):
+        following = lines[number + 1] if number + 1 < len(lines) else ""
+        if _RULE.match(line) and number and lines[number - 1].strip():
+            out.append("")
+        elif _RULE.match(following) and line.strip():
+            out.append(f"**{line.strip()}**")
+            inside = False
+        elif found := _ENTRY.match(line):
             if not inside:
                 out.append("")
             out.append(f"- `{found[1]}`: {found[2]}")
@@ -35,9 +43,9 @@ def listed(text: str) -> str:
 
 
 class Arguments(griffe.Extension):
-    """Rewrites every docstring once it is read."""
+    """Rewrite the docstring of each module, class, function and attribute."""
 
     def on_instance(self, *, obj: griffe.Object, **_: Any) -> None:
-        """Of a module, a class, a function or an attribute."""
+        """Called by griffe for each object that it has read."""
         if obj.docstring:
             obj.docstring.value = listed(obj.docstring.value)

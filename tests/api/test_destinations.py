@@ -164,7 +164,7 @@ def test_two_sets_never_write_the_same_file(
         ({"pattern": "{set"}, "unbalanced braces"),
         ({"folder": "/etc"}, "SIEVE_ROOTS"),
         ({"folder": "art"}, "an absolute path"),
-        ({"options": {"off": ["BC", "ORM", "N"]}}, "would also write no file"),
+        ({"options": {"off": ["BC", "ORM", "N"]}}, "wouldn't write any files"),
         ({"options": {"format": "tiff", "padding": {"mask": "normal"}}}, "can't be a mask"),
         ({"options": {"format": "bmp"}}, "bmp isn't an output format"),
     ],

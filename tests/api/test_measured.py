@@ -84,7 +84,7 @@ def test_pictures_of_one_surface_are_offered_as_a_set(
     assert captures["ball"]["x"] * SIDE == pytest.approx(BALL.x, abs=1.5)
     for one, lamp in zip(captures["captures"], LAMPS, strict=True):
         assert one["light_origin"] == "ball"
-        assert one["lamp"]["up"] == pytest.approx(lamp.elevation, abs=4)
+        assert one["lamp"]["elevation"] == pytest.approx(lamp.elevation, abs=4)
     held = {row["id"]: row["problem"] for row in table["rows"]}
     assert all("one of 6 pictures of one surface" in held[n] for n in offer["ids"])
     assert "one of" not in (held[max(held)] or "")
@@ -113,7 +113,7 @@ def test_no_file_waits_behind_an_estimation_and_copies_are_not_estimated_again(
 
     monkeypatch.setattr(capture_groups, "_looked_at", slow)
     with context.database.transaction() as connection:  # those of other tests
-        connection.execute("delete from noticed_surface")
+        connection.execute("delete from capture_group")
     bed = {path.name: path.read_bytes() for path in pictures(tmp_path, ball=True)}
     with open_client(context) as client:
         intake = Intake(client, project)
@@ -202,7 +202,7 @@ def test_lights_are_fitted_to_the_pictures(client: TestClient, bed: int) -> None
     assert off(told) < 0.6 * off(captures["captures"])
     assert {one["light_origin"] for one in told} == {"refined"}
     unsaid = client.post(f"/api/v1/sets/{bed}/lights", json={"how": "ball"})
-    assert unsaid.status_code == 422 and "say where" in unsaid.json()["detail"]
+    assert unsaid.status_code == 422 and "give its position" in unsaid.json()["detail"]
 
 
 def test_a_grey_card_tells_how_strong_the_light_was_and_of_what_tint(
@@ -237,7 +237,7 @@ def test_a_grey_card_tells_how_strong_the_light_was_and_of_what_tint(
     assert np.median(azimuth, (0, 1)) == pytest.approx([149] * 3, abs=4)  # sRGB of 0.3
     beyond = {"card": {**card, "y": 3.0}}
     answer = client.post(f"/api/v1/sets/{bed}/gray-cards", json=beyond)
-    assert answer.status_code == 422 and "beyond the picture" in answer.json()["detail"]
+    assert answer.status_code == 422 and "outside the picture" in answer.json()["detail"]
 
 
 def test_a_change_keeps_the_pictures_and_can_be_undone(client: TestClient, bed: int) -> None:

@@ -115,8 +115,12 @@ def test_an_archive_brings_the_files_that_a_model_names(
     ("name", "data", "says"),
     [
         ("cut.glb", b"glTF\2\0\0\0\xff\xff\0\0", "cut.glb isn't a valid glTF file"),
-        ("photo.png", b"\x89PNG....", "photo.png is no model that can be read"),
-        ("nan.obj", b"v 0 0 nan\nv 1 0 0\nv 0 1 0\nf 1 2 3\n", "corners that are no numbers"),
+        ("photo.png", b"\x89PNG....", "photo.png isn't a supported model format"),
+        (
+            "nan.obj",
+            b"v 0 0 nan\nv 1 0 0\nv 0 1 0\nf 1 2 3\n",
+            "triangles have invalid coordinates",
+        ),
         ("out.zip", b"PK\x05\x06" + bytes(18), "must contain one model"),
     ],
 )

@@ -63,7 +63,7 @@ def test_pages_together_are_the_list(client: TestClient, filled: str) -> None:
             assert len(whole.json()) > 2
     gone = client.get(f"{here}/sets?after=999999&limit=2")
     assert gone.status_code == 404
-    assert "Begin again" in gone.json()["detail"]
+    assert "Request the first page" in gone.json()["detail"]
 
 
 def test_no_list_is_without_a_cursor(client: TestClient) -> None:

@@ -111,4 +111,4 @@ def test_a_normal_is_blended_with_a_picture_and_previewed(
     assert (blended.codes != plain.codes).any()
     maps["normal"]["slots"] = {"shine": taken.json()["definition"]}
     refused = client.post(f"/api/v1/sets/{one['id']}/previews", json={"draft": draft})
-    assert "has no slot shine. It has second" in refused.json()["detail"]
+    assert "has no input named shine. It has second" in refused.json()["detail"]

@@ -17,12 +17,14 @@ from tests.cli.calling import refused, sieve
 from tests.core.mesh.solids import ball, box, floor
 
 
-def written(mesh: Mesh, path: Path) -> Path:
+def written(mesh: Mesh, path: Path, material: str = "material_1") -> Path:
     """The model as a file of another program."""
+    named = trimesh.visual.material.PBRMaterial(name=material)
     uv = mesh.uvs[0].reshape(-1, 2) * [1, -1] + [0, 1]
     other = trimesh.Trimesh(
         mesh.positions.reshape(-1, 3), np.arange(mesh.count * 3).reshape(-1, 3), process=False,
-        vertex_normals=mesh.normals.reshape(-1, 3), visual=trimesh.visual.TextureVisuals(uv=uv),
+        vertex_normals=mesh.normals.reshape(-1, 3),
+        visual=trimesh.visual.TextureVisuals(uv=uv, material=named),
     )  # fmt: skip
     path.write_bytes(other.export(file_type="glb", include_normals=True))
     return path

@@ -103,11 +103,11 @@ def test_derive_refuses_in_one_line(
         ((*usual, out, "--param", "strength"), "name=value"),
         ((*usual, out, "--param", "depth=deep"), "depth in meters"),
         ((*usual, tmp_path / "x.bmp"), "isn't a supported output format"),
-        ((*usual, tmp_path / "x.tga", "--bits", "16"), "tga supports (8,) bits"),
+        ((*usual, tmp_path / "x.tga", "--bits", "16"), "tga supports 8 bits"),
         (("derive", photo, "--from", "color", "--to", "shine", "--out", out), "no map type shine"),
         (
             ("derive", photo, "--from", "height", "--to", "roughness", "--out", out),
-            "no operation derives roughness from height: name one with --by",
+            "no operation derives roughness from height. Choose one with --by",
         ),
     ]
     for words, says in cases:

@@ -59,7 +59,7 @@ def room(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
         save(tmp_path / name, grey, Encoding.LINEAR)
     mesh = floor(1.0, uv=(0.1, 0.1, 0.8, 0.8))
     for name in ("kettle.glb", "kettle_high.glb"):
-        written(mesh, tmp_path / name)
+        written(mesh, tmp_path / name, "kettle")
     (tmp_path / "kettle.obj").write_text(
         "v 0 0 0\nv 1 0 0\nv 1 0 1\nv 0 0 1\nvt .1 .1\nvt .9 .1\nvt .9 .9\nvt .1 .9\n"
         "usemtl kettle\nf 1/1 2/2 3/3\nf 1/1 3/3 4/4\n"

@@ -74,7 +74,7 @@ def test_sets_are_delivered_and_then_only_what_is_stale(
     assert run(server, "sets", project, "--find", "crane b") == 0
     assert capsys.readouterr().out == "crane_b: separate-png delivered\n"
     assert run(server, "deliver", project, "--stale") == 0
-    assert "all is up to date" in capsys.readouterr().out
+    assert "everything is up to date" in capsys.readouterr().out
     view = sets.get_view(context, two[0])
     surface = view.texture_set.surface.model_copy(update={"relief": 20.0})
     changed = view.texture_set.model_copy(update={"surface": surface})

@@ -83,8 +83,8 @@ CODEC = Codec(
         [sys.executable, "-c", (
             "from pathlib import Path\n"
             "from copper_sieve.core.codecs import read_picture\n"
-            "from copper_sieve.core.codecs.registry import endings\n"
-            "print(read_picture(Path('one.ppm'))[1].codes.tolist(), '.ppm' in endings())\n"
+            "from copper_sieve.core.codecs.registry import suffixes\n"
+            "print(read_picture(Path('one.ppm'))[1].codes.tolist(), '.ppm' in suffixes())\n"
             "read_picture(Path('none.png'))\n"
         )],
         cwd=tmp_path, env={"PYTHONPATH": str(tmp_path / "src")}, capture_output=True, text=True,

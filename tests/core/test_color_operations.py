@@ -76,9 +76,9 @@ def test_one_click_on_metal_and_one_on_what_is_not_tell_them_apart() -> None:
     assert (alone > 0.5)[rust].mean() > 0.9  # one color takes nearly everything
 
 
-def test_the_doubt_of_a_key_names_the_color_to_click_next() -> None:
+def test_the_uncertainty_of_a_key_names_the_color_to_click_next() -> None:
     picture = np.repeat(_codes("#b87333", "#2f6e3a", "#e8e0ff", "#e6deff"), 8, axis=0)
-    key = {"tolerance": 0.08, "softness": 0.05, "light_counts": 0.5}
+    key = {"tolerance": 0.08, "softness": 0.05, "use_lightness": 0.5}
     doubt = measure_key_uncertainty(picture, "#b87333", "#2f6e3a", **key)
     assert (doubt.near, doubt.uncertain) == (0.75, 0.5)
     assert doubt.like in {"#e7dfff", "#e7e0ff", "#e8e0ff", "#e6deff"}

@@ -56,7 +56,9 @@ def test_a_correction_becomes_a_card_and_applies_to_the_next_drop(
     form.get_by_label("Source").fill("Coppersmiths' Alley")
     form.get_by_label("Licence").fill("CC BY 4.0")
     form.get_by_role("button", name="Create source card").click()
-    expect(page.get_by_role("region", name="Set ladle")).to_contain_text("from Coppersmiths' Alley")
+    expect(page.get_by_role("region", name="Set ladle")).to_contain_text(
+        "source card Coppersmiths' Alley"
+    )
     page.get_by_role("button", name=re.compile("Accept all")).click()
     expect(page.get_by_text("3 files added to ladle.")).to_be_visible()
 

@@ -99,7 +99,7 @@ def test_pictures_of_one_surface_become_a_measured_set(
     )  # fmt: skip
     assert violations(page) == []
     page.get_by_role("checkbox", name="Use this picture").uncheck()
-    expect(page.get_by_text("Measured from 7 of 8 pictures.")).to_be_visible()
+    expect(page.get_by_text("7 of 8 pictures used.")).to_be_visible()
     for _ in range(2):
         page.get_by_role("button", name="Undo").click()
         expect(page.get_by_text("saved", exact=True)).to_be_visible()

@@ -122,9 +122,13 @@ def _check_codes(files: dict[str, bytes], photo: Path) -> None:
 @pytest.mark.parametrize(
     ("name", "data", "says"),
     [
-        ("letter.png", b"Dear artist, this is no picture.", "letter.png is no picture"),
-        ("nothing.png", b"", "nothing.png is an empty file"),
-        ("half.jpg", None, "half.jpg is truncated or damaged"),
+        (
+            "letter.png",
+            b"Dear artist, this is no picture.",
+            "letter.png isn't a supported picture format",
+        ),
+        ("nothing.png", b"", "nothing.png is empty"),
+        ("half.jpg", None, "half.jpg is truncated or corrupt"),
     ],
 )
 def test_bad_files_are_refused_on_the_page_and_the_server_stays(

@@ -109,7 +109,7 @@ def _deliver_and_look_at_a_channel(served: Served, page: Page) -> None:
 
     page.get_by_role("button", name=re.compile(r"^Deliver \d+ files")).click()
     page.get_by_role("link", name="Download zip").wait_for(timeout=SLOW)
-    page.get_by_role("button", name=re.compile("Hold A of T_hammered_copper_Mix")).click()
+    page.get_by_role("button", name=re.compile("Compare A of T_hammered_copper_Mix")).click()
     viewer = page.get_by_role("dialog")
     expect(viewer).to_contain_text("roughness, inverted")
     expect(viewer).to_contain_text("every texel Info", timeout=SLOW)
@@ -232,7 +232,7 @@ def test_conventions_documents_and_how_a_file_is_written(served: Served, page: P
 
     # How the first file is written: for a GPU, with its smaller levels, at half the size.
     page.get_by_role("combobox", name="Format").first.select_option("ktx2 8")
-    page.get_by_role("button", name=re.compile("How .* is written")).first.click()
+    page.get_by_role("button", name=re.compile("Write settings of")).first.click()
     choose(page, "Size of the file", "half")
     page.get_by_role("checkbox", name="mipmaps").check()
     page.keyboard.press("Escape")

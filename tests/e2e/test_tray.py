@@ -215,4 +215,4 @@ def test_two_sets_are_blended_and_the_border_follows_a_slider(
         if row["name"] == "counter_cloth"
     )  # fmt: skip
     mask = next(m["definition"] for m in one["maps"] if m["kind"] == "mask_1")
-    assert (mask["parameters"]["by"], mask["parameters"]["offset"]) == ("noise", 1)
+    assert (mask["parameters"]["pattern"], mask["parameters"]["offset"]) == ("noise", 1)

@@ -68,6 +68,14 @@ def test_a_set_is_changed_into_another_and_stays_itself(photo: Path) -> None:
         wall.map("shine")
 
 
+def test_tiles_with_the_same_content_are_two_tiles(photo: Path, tmp_path: Path) -> None:
+    tiles = [tmp_path / f"quay_color.{number}.png" for number in (1001, 1002)]
+    for tile in tiles:
+        tile.write_bytes(photo.read_bytes())
+    quay = cs.MapSet.from_files(*tiles)
+    assert (quay.name, quay.size) == ("quay", (192, 64))
+
+
 def test_one_map_is_derived_and_written(photo: Path, tmp_path: Path) -> None:
     made = cs.derive(photo, "normal", normal_y="down", parameters={"height.detail": 0.5}, wrap=True)
     assert np.allclose(np.linalg.norm(made.raster.pixels, axis=2), 1, atol=1e-3)

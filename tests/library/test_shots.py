@@ -45,7 +45,7 @@ def test_a_folder_gives_a_set_that_is_measured(folder: Path, tmp_path: Path) -> 
     way = BatchOptions(targets=(documents.target("separate-png"),), longer_side=64)
     (made,) = make_many([stones], way, tmp_path / "out")
     assert made.state == "done", made.error
-    assert "6 light captures" in made.notes
+    assert "measured from 6 light captures" in made.notes
     captures = read_manifest(Path(made.folders["separate-png"])).captures
     assert captures is not None
     assert {one.light_origin for one in captures.captures} == {"ball"}
@@ -54,6 +54,6 @@ def test_a_folder_gives_a_set_that_is_measured(folder: Path, tmp_path: Path) -> 
 def test_the_same_picture_twice_is_refused_in_a_sentence(folder: Path) -> None:
     files = [folder / f"stones_{n}.png" for n in (1, 3, 5, 6, 7)]
     with pytest.raises(cs.SieveError, match="the same picture was given twice"):
-        cs.MapSet.from_shots(files)
+        cs.MapSet.from_captures(files)
     with pytest.raises(cs.SieveError, match="3 pictures but 2 lights"):
-        cs.MapSet.from_shots(files[:3], LAMPS[:2])
+        cs.MapSet.from_captures(files[:3], LAMPS[:2])

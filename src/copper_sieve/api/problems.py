@@ -91,9 +91,12 @@ def _describe(path: str, method: str, operation: dict[str, Any]) -> None:
         ending = next((one for one in _BINARY if path.endswith(one)), None)
         if ending and "application/json" not in response.get("content", {}):
             response["content"] = {_BINARY[ending]: {}}
-    possible = set()
+    # Beyond those that its shape implies, an operation declares its own.
+    possible = {int(status) for status in operation["responses"] if status in {"404", "409"}}
     if "{" in path or "requestBody" in operation:
         possible |= {404, 409}
+    if any(one["name"] == "after" for one in operation.get("parameters", ())):
+        possible.add(404)  # the row of the cursor no longer exists
     if operation.get("parameters") or "requestBody" in operation:
         possible.add(422)
     for status in sorted(possible):

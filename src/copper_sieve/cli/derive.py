@@ -64,8 +64,9 @@ def _picture(asked: int | None, made: DerivedMap, name: str) -> Picture:
     bits = asked or (16 if made.bit_depth >= 16 else 8)
     if bits not in FORMATS[name].bits:
         if asked:
+            depths = " or ".join(map(str, FORMATS[name].bits))
             raise WriteError(
-                f"{name} supports {FORMATS[name].bits} bits, not {bits}. Change --bits or the "
+                f"{name} supports {depths} bits, not {bits}. Change --bits or the "
                 "file name extension"
             )
         bits = max(FORMATS[name].bits)

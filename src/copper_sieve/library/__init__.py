@@ -1,4 +1,4 @@
-"""What scripts use: `import copper_sieve as cs`. The command line is written on it."""
+"""The public Python interface: `import copper_sieve as cs`. The command line is built on it."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Delivered textures in a model's own file."""
+"""Write a model with delivered textures."""
 
 from __future__ import annotations
 
@@ -14,12 +14,16 @@ from copper_sieve.core.codecs.meshes.assigning import encode_assignments, encode
 from copper_sieve.core.codecs.meshes.attaching import Attached
 from copper_sieve.core.codecs.meshes.attaching import attach as attach_to
 from copper_sieve.core.codecs.meshes.damage import reported_as_damaged
+from copper_sieve.core.codecs.meshes.limits import ModelLimits
 from copper_sieve.core.codecs.meshes.reading import read_model
 from copper_sieve.core.errors import MeshError, WriteError
 from copper_sieve.core.export.assay import read_manifest
+from copper_sieve.core.mesh.coverage import Coverage
 from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.models.manifest import DocumentEntry, Manifest
 from copper_sieve.core.models.naming import slug
+from copper_sieve.core.models.texture_set import SetDefinition
+from copper_sieve.library.sources import Note
 from copper_sieve.library.writing import write_atomically
 
 _GLTF = (".glb", ".gltf")
@@ -45,16 +49,27 @@ def attach(
 ) -> tuple[str, ...]:
     """Write a model with delivered textures as glTF, USD or MaterialX.
 
-    model : for glTF a .glb or .gltf, whose other content is unchanged; otherwise any supported
-    model, of which the triangles are written in rest pose and in meters
-    deliveries : delivered folders of a target with such a document, by material name, or as a
-    sequence: then the material has the name of the set
-    out : a .glb or .usdz with everything embedded; a .gltf or .usda with separate files; or a .mtlx
-    with materials, assignments and separate textures
-    uv_set : UV set of the textures
-    tangents : write MikkTSpace tangents (glTF)
-    Returns a sentence for each skipped or unexpected item. Raises MeshError, ManifestError,
-    WriteError; then nothing is written.
+    Parameters
+    ----------
+    model : Path or str, for glTF output a .glb or .gltf file, whose other content is unchanged.
+        Otherwise any supported model; its triangles are written in rest pose and in meters
+    deliveries : mapping of str to Path or str, or sequence of Path or str, delivered folders by
+        material name. In a sequence, each is used for the material named like its set
+    out : Path or str, a .glb or .usdz with everything embedded, a .gltf or .usda with separate
+        files, or a .mtlx with materials, assignments and separate textures
+    uv_set : int, number of the UV set that the textures use, from 0
+    tangents : bool, write MikkTSpace tangents (glTF only)
+
+    Returns
+    -------
+    tuple of str
+        A sentence for each skipped or unexpected item.
+
+    Raises
+    ------
+    MeshError : if the model can't be read, or a delivery doesn't fit it
+    ManifestError : if a folder has no valid manifest
+    WriteError : if a file can't be written. No file is written then
     """
     source, target = Path(model), Path(out)
     ending = target.suffix.lower()
@@ -87,6 +102,25 @@ def attach(
         found = _assigned(mesh, source, target, documents, uv_set)
     _write(found, source, target)
     return found.remarks
+
+
+def coverage_of(
+    path: Path,
+    definition: SetDefinition,
+    material: str | None,
+    uv_set: int,
+    limits: ModelLimits | None,
+) -> tuple[Coverage, list[Note]]:
+    """Return the UV islands of a model that a set is padded around; see `MapSet.for_model`."""
+    mesh = read_model(path, limits)
+    chosen, notes = material, []
+    if material is None and len(mesh.material_names) > 1:
+        chosen = next((one for one in mesh.material_names if slug(one) == definition.name), None)
+        count, whose = len(mesh.material_names), chosen or "all of them"
+        text = f"{path.name} has {count} materials: padded by the UV islands of {whose}"
+        notes = [Note(text, "material")]
+    label = path.name if chosen is None else f"{path.name}, {chosen}"
+    return Coverage.of(mesh, label, chosen, uv_set, definition.sheet), notes
 
 
 @dataclass(frozen=True, slots=True)

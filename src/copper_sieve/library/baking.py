@@ -1,4 +1,4 @@
-"""Maps from a model's file: read, bake, and the codes of the pictures that are written."""
+"""Bake maps from model files and encode them as pictures."""
 
 from __future__ import annotations
 
@@ -32,13 +32,15 @@ _MANY = 0.01  # of the places: so many misses mean that the cage does not reach
 
 @dataclass(frozen=True, slots=True)
 class BakedMaps:
-    """Maps that were taken from a model.
+    """Maps baked from a model.
 
-    baked : their values and figures, see `Baked`; of several tiles the first one's
-    names : of the maps, in the order in which they were asked for
-    normal_y : the direction of green for pictures of normals
-    remarks : what was assumed or left out, and what misses mean, a sentence each
-    tiles : where tiles were asked for, the same of each by its number
+    Attributes
+    ----------
+    baked : values and figures, see `Baked`; with several tiles, those of the first tile
+    names : names of the maps, in the requested order
+    normal_y : green direction of normal maps
+    remarks : assumptions, skipped items, and reasons for missed rays; a sentence each
+    tiles : values and figures of each tile by its number; empty without tiles
     """
 
     baked: Baked
@@ -48,10 +50,23 @@ class BakedMaps:
     tiles: Mapping[int, Baked] = field(default_factory=dict)
 
     def picture(self, name: str, bits: int | None = None, *, tile: int | None = None) -> Picture:
-        """Return the codes of one map; colors are sRGB, everything else is linear.
+        """Return one map as the codes of a file.
 
-        bits : 8 or 16; default: 16 for normals, heights and positions, else 8
-        Raises ParameterError for a map that wasn't baked.
+        Parameters
+        ----------
+        name : str, name of the map
+        bits : {8, 16}, optional, bits per channel. Default: 16 for normals, heights and positions,
+            else 8
+        tile : int, optional, number of the tile. Default: the first tile
+
+        Returns
+        -------
+        Picture
+            Codes (H, W, C): colors sRGB-encoded, everything else linear.
+
+        Raises
+        ------
+        ParameterError : if the map wasn't baked
         """
         held = self.baked if tile is None else self.tiles[tile]
         if name not in held.maps:
@@ -66,7 +81,17 @@ class BakedMaps:
         return raster_to_picture(Raster(values, meaning), depth, False, self.normal_y)
 
     def missed(self, tile: int | None = None) -> Picture | None:
-        """Where rays found no detail: black nothing was missed, white all; None where all met."""
+        """Return the share of rays that missed the high-poly model, per texel.
+
+        Parameters
+        ----------
+        tile : int, optional, number of the tile. Default: the first tile
+
+        Returns
+        -------
+        Picture or None
+            Gray, 8 bits: black where all rays hit, white where all missed. None if none missed.
+        """
         held = self.baked if tile is None else self.tiles[tile]
         if held.missed is None or not held.misses:
             return None
@@ -87,18 +112,36 @@ def bake(
     on_progress: Callable[[float], None] | None = None,
     is_cancelled: Callable[[], bool] | None = None,
 ) -> BakedMaps:
-    """Take maps from a model, or from a detailed version of it onto the model.
+    """Bake maps from a model, or from a high-poly model onto it.
 
-    model : glTF, OBJ, PLY or STL, with the UVs that are drawn
-    maps : names of BAKED_MAPS
-    options : size, samples, rays, lengths; see `BakeOptions`
-    material : only the triangles of this one are drawn; the others still shade it
-    high_poly : a model that lies in front of it, from which all is taken
-    cage : where rays to it start: a copy of the model with its corners moved out, or metres;
-        default: as far as the two surfaces are apart
-    tiles : numbers of tiles (1001 is the first), or all that have triangles; default: no tiles, the
-        square from 0 to 1
-    Raises MeshError, ParameterError, CancelledError.
+    Parameters
+    ----------
+    model : Path or str, glTF, OBJ, PLY or STL file whose UVs are baked
+    maps : iterable of str, names of the maps; see `BAKED_MAPS`
+    options : BakeOptions, optional, size, samples, rays and distances
+    material : str, optional, bake only triangles with this material; the others still occlude it.
+        Default: all
+    high_poly : Path or str, optional, detailed model at the same position, from which the maps are
+        taken
+    cage : Path, str or float, optional, start of the rays to the high-poly model: a copy of the
+        model with moved vertices, or a distance in meters. Default: the distance between the two
+        surfaces
+    tiles : sequence of int or "all", optional, numbers of the UV tiles, from 1001; "all": all tiles
+        with triangles. Default: the unit square
+    normal_y : NormalY or {"up", "down"}, green direction of normal maps
+    limits : ModelLimits, optional, largest size of a model
+    on_progress : callable, optional, called with the completed share in [0, 1]
+    is_cancelled : callable, optional, returns True to cancel
+
+    Returns
+    -------
+    BakedMaps
+
+    Raises
+    ------
+    MeshError : if a model can't be read, or has no UVs
+    ParameterError : if a map name or an option is invalid
+    CancelledError : if `is_cancelled` returned True
     """
     chosen, mesh = options or BakeOptions(), read_model(Path(model), limits)
     fine = read_model(Path(high_poly), limits) if high_poly is not None else None

@@ -13,11 +13,10 @@ from typing import Any, Literal
 
 from copper_sieve import __version__
 from copper_sieve.core.codecs import CODECS, Limits
-from copper_sieve.core.codecs.checksums import file_sha256, known_sha256
+from copper_sieve.core.codecs.checksums import file_sha256
 from copper_sieve.core.codecs.meshes.limits import ModelLimits
 from copper_sieve.core.detection.names import read_name
-from copper_sieve.core.errors import ManifestError, MeasureError, SieveError, WriteError
-from copper_sieve.core.export.assay import read_manifest
+from copper_sieve.core.errors import MeasureError, SieveError
 from copper_sieve.core.graph.evaluate import Cache
 from copper_sieve.core.models.assignment import Assignment, guessed_by_name, resolve_with_siblings
 from copper_sieve.core.models.manifest import FILE_NAME
@@ -28,19 +27,23 @@ from copper_sieve.core.models.recipe import Recipe
 from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.core.models.tile_numbers import Numbered, tiles_among
 from copper_sieve.core.targets.target_preset import TargetPreset
+from copper_sieve.library.batch_record import BatchRecord, signatures
 from copper_sieve.library.importing import WrapChoice
 from copper_sieve.library.light_captures import detect_light_captures
 from copper_sieve.library.map_set import MapSet
 
-RECORD = ".sieve-made.json"
 _ENDINGS = {ending for codec in CODECS.values() for ending in codec.endings}
 
 
 @dataclass(frozen=True, slots=True)
 class FileSet:
-    """Pictures of one set, grouped by name.
+    """Files of one set, grouped by name.
 
-    measured : light captures of one surface
+    Attributes
+    ----------
+    name : name of the set
+    files : paths of the files
+    measured : True if the files are light captures of one surface
     """
 
     name: str
@@ -50,12 +53,18 @@ class FileSet:
 
 @dataclass(frozen=True)
 class BatchOptions:
-    """How sets are made of pictures.
+    """Options of a batch: targets, recipe, preparation, size and detection.
 
-    cards : source cards; the one that knows the names of a set's files is applied
-    model : by the islands of whose material of its name each set is padded
-    new_cache : gives one that keeps the maps of a set from target to target
-    The rest is as `MapSet.from_files` takes it.
+    Attributes
+    ----------
+    targets : targets that each set is delivered to
+    cards : source cards; the one that matches a set's file names is applied
+    recipe, prepare : applied to each set
+    longer_side : texels of the longer side; None: as each target states
+    model : each set is padded by the UV islands of the material with its name
+    uv_set : number of the UV set, from 0
+    new_cache : creates a cache for the maps that several targets of one set use
+    normal_y, wrap, relief, limits : see `MapSet.from_files`
     """
 
     targets: tuple[TargetPreset, ...]
@@ -73,7 +82,7 @@ class BatchOptions:
     new_cache: Callable[[], Cache] | None = None
 
     def digest(self) -> str:
-        """The same for ways that make the same of the same pictures."""
+        """Return a SHA-256 of all options that affect the output, in hexadecimal."""
         held: dict[str, Any] = {
             "program": __version__,
             "targets": [one.model_dump(mode="json") for one in self.targets],
@@ -89,12 +98,17 @@ class BatchOptions:
 
 @dataclass(frozen=True, slots=True)
 class Made:
-    """What became of one set.
+    """Result of one set.
 
-    state : "same" where its pictures and all that was delivered are as they were
-    written, kept : how many files were made, and how many stayed as they were
-    folders : of each target
-    notes : what was guessed, and what a recipe left out
+    Attributes
+    ----------
+    name : name of the set
+    state : "same" if its files and deliveries are unchanged since the previous batch
+    files : paths of the input files
+    folders : delivered folder of each target, by target id
+    written, kept : numbers of written and of unchanged output files
+    notes : guesses, and skipped parts of the recipe
+    error : reason of a failure, else ""
     """
 
     name: str
@@ -108,9 +122,16 @@ class Made:
 
 
 def pictures_in(paths: Iterable[Path]) -> list[Path]:
-    """Return all pictures in folders and subfolders, by extension; files are returned unchanged.
+    """Return all pictures in folders and their subfolders, by file extension.
 
-    Hidden files and delivered files are skipped.
+    Parameters
+    ----------
+    paths : iterable of Path, folders and files; files are returned unchanged
+
+    Returns
+    -------
+    list of Path
+        Sorted within each folder, without duplicates, hidden files and delivered files.
     """
     found: dict[Path, None] = {}
     for path in paths:
@@ -129,12 +150,22 @@ def pictures_in(paths: Iterable[Path]) -> list[Path]:
 def sets_among(
     paths: Iterable[Path], cards: Sequence[SourceCard] = (), limits: Limits | None = None
 ) -> list[FileSet]:
-    """Group pictures into sets by name, per folder; a file whose name contains only the map type
-    belongs to the set named after the folder. Set names are unique.
+    """Group pictures of each folder into sets by name.
 
-    cards : source cards, whose marks are known name endings
-    Pictures that differ only in a number and show one surface with different lights form a measured
-    set.
+    A file whose name contains only the map kind belongs to the set named after its folder.
+    Pictures that differ only in a number and show one surface under different lights form a
+    measured set.
+
+    Parameters
+    ----------
+    paths : iterable of Path, picture files
+    cards : sequence of SourceCard, optional, their suffixes are recognized as map kinds
+    limits : Limits, optional, largest size of a file in bytes and texels
+
+    Returns
+    -------
+    list of FileSet
+        Names are unique, regardless of case.
     """
     folders: dict[Path, list[Path]] = {}
     for path in paths:
@@ -203,123 +234,85 @@ def _guess(path: Path, cards: Sequence[SourceCard]) -> tuple[Assignment, str, fl
     return guessed_by_name(read, path.parent.name), read.mark, read.confidence
 
 
-class Record:
-    """Record of the created sets of a folder, so that unchanged ones are skipped."""
-
-    def __init__(self, out: Path, way: BatchOptions) -> None:
-        self._path, self._way = out / RECORD, way.digest()
-        self._sets: dict[str, Any] = {}
-        try:
-            held = json.loads(self._path.read_bytes())
-            if held["version"] == 1 and held["way"] == self._way:
-                self._sets = dict(held["sets"])
-        except (OSError, ValueError, KeyError, TypeError):
-            pass  # there is none, or of another way: everything is made
-
-    def is_same(self, one: FileSet) -> bool:
-        """Return whether pictures and delivered files of a set are unchanged."""
-        held = self._sets.get(one.name)
-        if not held or held["files"] != _stamps(one.files):
-            return False
-        return all(_lies_whole(Path(folder), sha) for folder, sha in held["folders"].items())
-
-    def put(self, one: FileSet, made: Made, stamps: dict[str, list[int]]) -> None:
-        """Record the result of a set immediately.
-
-        stamps : file signatures before reading, so that later changes are detected
-        """
-        folders = made.folders.values()
-        self._sets[one.name] = {
-            "files": stamps,
-            "folders": {folder: file_sha256(Path(folder) / FILE_NAME) for folder in folders},
-        }
-        text = json.dumps({"version": 1, "way": self._way, "sets": self._sets}, indent=1)
-        half = self._path.with_suffix(".half")
-        try:
-            half.write_text(text, "utf-8")
-            half.replace(self._path)
-        except OSError as error:
-            raise WriteError(f"couldn't write {self._path} ({error.strerror})") from error
-
-
-def _stamps(files: Sequence[Path]) -> dict[str, list[int]]:
-    found = {}
-    for path in files:
-        try:
-            stat = path.stat()
-        except OSError:
-            continue
-        found[str(path)] = [stat.st_size, stat.st_mtime_ns]
-    return found
-
-
-def _lies_whole(folder: Path, sha256: str) -> bool:
-    try:
-        if known_sha256(folder / FILE_NAME) != sha256:
-            return False
-        manifest = read_manifest(folder)
-        return all(known_sha256(folder / one.name) == one.sha256 for one in manifest.entries)
-    except (OSError, ManifestError):
-        return False
-
-
 def make_many(
-    sets: Sequence[FileSet], way: BatchOptions, out: Path, jobs: int = 1
+    sets: Sequence[FileSet], options: BatchOptions, out: Path, jobs: int = 1
 ) -> Iterable[Made]:
-    """Create and deliver sets to `out/<target>/<set>`; yields them when done.
+    """Create sets and deliver them to `out/<target>/<set>`.
 
-    jobs : number of processes
-    Failures are part of the results; other sets continue.
+    Parameters
+    ----------
+    sets : sequence of FileSet, sets to deliver; see `sets_among`
+    options : BatchOptions, targets and settings
+    out : Path, output folder; created if missing
+    jobs : int, number of processes
+
+    Yields
+    ------
+    Made
+        Result of each set as soon as it is complete. A failure is a result, too; other sets
+        continue.
     """
     out.mkdir(parents=True, exist_ok=True)
-    record = Record(out, way)
+    record = BatchRecord(out, options.digest())
     todo = []
     for one in sets:
-        if record.is_same(one):
+        if record.is_same(one.name, one.files):
             yield Made(one.name, "same", tuple(map(str, one.files)))
         else:
             todo.append(one)
-    stamps = {one.name: _stamps(one.files) for one in todo}
-    for one, made in _each(todo, way, out, jobs):
+    stamps = {one.name: signatures(one.files) for one in todo}
+    for one, made in _each(todo, options, out, jobs):
         if made.state == "done":
-            record.put(one, made, stamps[one.name])
+            record.put(one.name, made.folders.values(), stamps[one.name])
         yield made
 
 
 def _each(
-    todo: Sequence[FileSet], way: BatchOptions, out: Path, jobs: int
+    todo: Sequence[FileSet], options: BatchOptions, out: Path, jobs: int
 ) -> Iterable[tuple[FileSet, Made]]:
     if jobs <= 1 or len(todo) <= 1:
         for one in todo:
-            yield one, make_one(one, way, out)
+            yield one, make_one(one, options, out)
         return
     with ProcessPoolExecutor(jobs, mp_context=get_context("spawn")) as pool:
         futures: dict[Future[Made], FileSet] = {
-            pool.submit(make_one, one, way, out): one for one in todo
+            pool.submit(make_one, one, options, out): one for one in todo
         }
         for done in as_completed(futures):
             yield futures[done], done.result()
 
 
-def make_one(one: FileSet, way: BatchOptions, out: Path) -> Made:
-    """Make and deliver one set."""
+def make_one(one: FileSet, options: BatchOptions, out: Path) -> Made:
+    """Create and deliver one set.
+
+    Parameters
+    ----------
+    one : FileSet, files of the set
+    options : BatchOptions, targets and settings
+    out : Path, output folder
+
+    Returns
+    -------
+    Made
+        State "done" or "failed"; errors are reported in it, not raised.
+    """
     files = tuple(map(str, one.files))
     try:
         if one.measured:
-            made = MapSet.from_shots(one.files, name=one.name, limits=way.limits)
+            made = MapSet.from_captures(one.files, name=one.name, limits=options.limits)
         else:
             made = MapSet.from_recognized(
-                one.files, name=one.name, cards=way.cards, normal_y=way.normal_y, wrap=way.wrap,
-                relief=way.relief, limits=way.limits,
+                one.files, name=one.name, cards=options.cards, normal_y=options.normal_y,
+                wrap=options.wrap, relief=options.relief, limits=options.limits,
             )  # fmt: skip
-        if way.prepare:
-            made = made.prepared(way.prepare)
-        if way.recipe:
-            made = made.with_recipe(way.recipe)
-        if way.model:
-            made = made.for_model(way.model, uv_set=way.uv_set, limits=way.model_limits)
-        exports = [made.plan(target, way.longer_side) for target in way.targets]
-        cache = way.new_cache() if way.new_cache and len(exports) > 1 else None
+        if options.prepare:
+            made = made.prepared(options.prepare)
+        if options.recipe:
+            made = made.with_recipe(options.recipe)
+        if options.model:
+            made = made.for_model(options.model, uv_set=options.uv_set, limits=options.model_limits)
+        exports = [made.plan(target, options.longer_side) for target in options.targets]
+        cache = options.new_cache() if options.new_cache and len(exports) > 1 else None
         folders, written, kept = {}, 0, 0
         for export in exports:
             folder = out / export.preset.id / made.name
@@ -340,7 +333,17 @@ def make_one(one: FileSet, way: BatchOptions, out: Path) -> Made:
 
 
 def report(made: Sequence[Made]) -> dict[str, Any]:
-    """All of it as JSON has it."""
+    """Return the results of a batch as JSON-compatible data.
+
+    Parameters
+    ----------
+    made : sequence of Made, results of the sets
+
+    Returns
+    -------
+    dict
+        `ok`, `counts` by state, `files_written`, `files_kept`, and `sets`.
+    """
     states = [one.state for one in made]
     return {
         "ok": "failed" not in states,

@@ -1,4 +1,4 @@
-"""A single map from a picture: the set in which it is made, its parameters, its codes."""
+"""Derive a single map from a picture file."""
 
 from __future__ import annotations
 
@@ -38,10 +38,13 @@ _ORIGINS = {"color": MapKind.BASE_COLOR}
 class DerivedMap:
     """A derived map.
 
-    raster : values, (H, W, C) float32: colors in linear light, normals as unit vectors
-    bit_depth : of the input file
+    Attributes
+    ----------
+    kind : kind of the map
+    raster : (H, W, C) float32: colors in linear light, data in [0, 1], normals as unit vectors
+    bit_depth : bits per channel of the input file
     normal_y : green direction of files written from it
-    turned : an input file had the other green direction
+    turned : True if an input file has the opposite green direction
     notes : guesses and measurements
     """
 
@@ -53,16 +56,31 @@ class DerivedMap:
     notes: tuple[Note, ...]
 
     def picture(self, bits: int | None = None, *, floating: bool = False) -> Picture:
-        """As codes of a file: colors sRGB (linear in float), normals encoded.
+        """Return the map as the codes of a file.
 
-        bits : 8, 16 or 32; default: 16 where the file it is made of has as many, else 8
+        Parameters
+        ----------
+        bits : {8, 16, 32}, optional, bits per channel. Default: 16 if the input file has 16 or
+            more, else 8
+        floating : bool, return 32-bit floating-point values in linear light
+
+        Returns
+        -------
+        Picture
+            Codes (H, W, C): colors sRGB-encoded (linear if floating), normals encoded as
+            0.5 * n + 0.5.
         """
         depth = bits or (16 if self.bit_depth >= 16 else 8)
         return raster_to_picture(self.raster, depth, floating or depth == 32, self.normal_y)
 
 
 def kind_of(word: str) -> MapKind:
-    """The map kind of that name; "color" is the base color. Raises PlanError."""
+    """Return the map kind of a name. "color" is the base color.
+
+    Raises
+    ------
+    PlanError : if there is no such map kind
+    """
     try:
         return MapKind(_ORIGINS.get(word, word))
     except ValueError:
@@ -85,14 +103,31 @@ def derive(
 ) -> DerivedMap:
     """Derive one map from a picture.
 
-    to : type of the wanted map; origin : type of the file
-    by : name of the operation; default: the standard one
-    further : more files by map type or slot name
-    parameters : by name, or `kind.name` for an intermediate map
-    longer_side : texels; default: as the file
-    normal_y : green direction for input and output; default: measured for input, up for output
+    Parameters
+    ----------
+    file : Path or str, input file
+    to : str, kind of the map to derive
+    origin : str, kind of the input file
+    by : str, optional, name of the operation. Default: the standard one for these kinds
+    further : mapping of str to Path or str, optional, more input files by map kind or by the name
+        of an operation's input
+    parameters : mapping of str to value, optional, parameters by name, or by `kind.name` for an
+        intermediate map
+    longer_side : int, optional, texels of the longer side. Default: the size of the file
+    normal_y : NormalY or {"up", "down"}, optional, green direction of input and output. Default:
+        measured for the input, up for the output
     wrap, relief : the surface; see `MapSet.from_files`
-    Raises PictureError, PlanError, ParameterError.
+    sources : LocalSources, optional, reuses files that were read before
+
+    Returns
+    -------
+    DerivedMap
+
+    Raises
+    ------
+    PictureError : if a file can't be read
+    PlanError : if no operation derives the map from the files
+    ParameterError : if a parameter is unknown or out of range
     """
     sources = sources or LocalSources()
     start, wanted = kind_of(origin), kind_of(to)
@@ -152,14 +187,27 @@ def derivation_of(
     green_of: Callable[[SourceFacts], NormalY],
     adjusted: bool,
 ) -> SetDefinition:
-    """Return a set in which the wanted map is derived from the file, by a named or standard
-    operation.
+    """Return a set in which one map is derived from a file.
 
-    further : more files by map type or slot name. A required slot without a file uses its preferred
-    map, or else the file itself.
-    green_of : green direction of a file that is read as a normal map
-    adjusted : parameters are given, so that even a map of the file's own type uses an operation
-    Raises PlanError or ParameterError with the available options.
+    Parameters
+    ----------
+    wanted : MapKind, kind of the map to derive
+    origin : MapKind, kind of the input file
+    facts : SourceFacts, the input file
+    further : mapping of str to SourceFacts, more files by map kind or input name. A required input
+        without a file uses its preferred map, or else the input file itself
+    by : str or None, name of the operation; None: the standard one
+    green_of : callable, returns the green direction of a file that is read as a normal map
+    adjusted : bool, parameters are given, so that a map of the file's own kind uses an operation,
+        too
+
+    Returns
+    -------
+    SetDefinition
+
+    Raises
+    ------
+    PlanError, ParameterError : with the available options
     """
 
     def maps_of(one: SourceFacts, kind: MapKind) -> dict[MapKind, Imported]:
@@ -229,10 +277,25 @@ def _usual(
 def with_parameters(
     texture_set: SetDefinition, wanted: MapKind, given: Mapping[str, Any]
 ) -> SetDefinition:
-    """Set parameters by name, or by kind.name for a map on the way.
+    """Set parameters by name, or by `kind.name` for an intermediate map.
 
-    A plain name goes to the wanted map's operation, else to the nearest one on the way that has
-    it; tile_size, depth and wrap belong to the surface. Raises ParameterError.
+    `tile_size`, `depth`, `relief` and `wrap` belong to the surface. Any other plain name sets the
+    parameter of the wanted map's operation, or else of the nearest preceding operation with a
+    parameter of this name.
+
+    Parameters
+    ----------
+    texture_set : SetDefinition, the set
+    wanted : MapKind, kind of the derived map
+    given : mapping of str to value, parameters by name
+
+    Returns
+    -------
+    SetDefinition
+
+    Raises
+    ------
+    ParameterError : if a name is unknown or a value is out of range
     """
     surface: dict[str, Any] = {}
     for name, value in given.items():
@@ -260,7 +323,21 @@ def with_parameters(
 
 
 def with_surface(surface: SurfaceSpec, given: Mapping[str, Any]) -> SurfaceSpec:
-    """The surface with some of its fields as given. Raises ParameterError."""
+    """Return a surface with some fields replaced.
+
+    Parameters
+    ----------
+    surface : SurfaceSpec, the surface
+    given : mapping of str to value, fields by name
+
+    Returns
+    -------
+    SurfaceSpec
+
+    Raises
+    ------
+    ParameterError : if a field is unknown or out of range
+    """
     try:
         return SurfaceSpec.model_validate({**surface.model_dump(), **given})
     except ValueError as error:
@@ -292,7 +369,20 @@ def _known_names(texture_set: SetDefinition, kinds: list[MapKind]) -> str:
 
 
 def raster_to_picture(raster: Raster, bits: int, floating: bool, normal_y: NormalY) -> Picture:
-    """A map as codes of one file: colors sRGB (linear in float files), normals encoded."""
+    """Encode a map as the codes of a file.
+
+    Parameters
+    ----------
+    raster : Raster, (H, W, C) float32 with its meaning
+    bits : {8, 16, 32}, bits per channel
+    floating : bool, return 32-bit floating-point values; colors stay in linear light
+    normal_y : NormalY, green direction of a normal map
+
+    Returns
+    -------
+    Picture
+        Colors sRGB-encoded (linear if floating), data linear, normals encoded as 0.5 * n + 0.5.
+    """
     values = raster.pixels
     color = raster.meaning is Meaning.COLOR
     down = raster.meaning is Meaning.NORMAL and normal_y is NormalY.DOWN

@@ -1,4 +1,4 @@
-"""Map types of the files of a set: from names, content, and a source card."""
+"""Detect the map kinds of a set's files from names, content and a source card."""
 
 from __future__ import annotations
 
@@ -19,9 +19,11 @@ from copper_sieve.core.models.assignment import (
     with_card,
 )
 from copper_sieve.core.models.naming import slug
+from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.source_card import SourceCard, offered_card
-from copper_sieve.core.models.texture_set import Imported
+from copper_sieve.core.models.texture_set import Imported, SetDefinition, compose
 from copper_sieve.core.models.tile_numbers import Numbered, group_tiles, tiles_among
+from copper_sieve.library.importing import WrapChoice, surface_of
 from copper_sieve.library.sources import LocalSources, Note
 
 # minimum confidence to detect the type of a lone file by its content; below, it is a photo
@@ -30,10 +32,15 @@ _LEAST_SURE = 0.6
 
 @dataclass(frozen=True, slots=True)
 class RecognizedFiles:
-    """The maps that some files give together.
+    """Detected maps of a set.
 
-    files : the file of each map; card : the one that was applied
-    notes : files that were left out, and why
+    Attributes
+    ----------
+    name : name of the set
+    imported : source of each map
+    files : path of each map
+    card : source card that was applied, or None
+    notes : skipped files, with the reason
     """
 
     name: str
@@ -62,10 +69,25 @@ def detect_files(
     cards: Sequence[SourceCard] = (),
     normal_y: NormalY | None = None,
 ) -> RecognizedFiles:
-    """Read files and tell what they are.
+    """Read the files of a set and detect their map kinds.
 
-    normal_y : green of normal maps; default: by the card, else as measured, which is noted
-    Raises PictureError, PlanError where nothing of them can be used, or two are the same map.
+    Parameters
+    ----------
+    paths : sequence of Path, files of one set
+    sources : LocalSources, receives the files
+    cards : sequence of SourceCard, optional, the card that matches the file names determines the
+        map kinds
+    normal_y : NormalY, optional, green direction of normal maps. Default: from the card, else
+        measured, and noted
+
+    Returns
+    -------
+    RecognizedFiles
+
+    Raises
+    ------
+    PictureError : if a file can't be read
+    PlanError : if no file has a known map kind, or two files are the same map
     """
     ones = _by_their_names([_read(path, sources) for path in paths])
     card = offered_card([one.mark for one in ones if one.mark], cards)
@@ -94,6 +116,28 @@ def detect_files(
     first = {kind: path for (kind, _), path in reversed(files.items())}
     name = ones[0].assignment.set_name
     return RecognizedFiles(name, imported, first, card, tuple(notes))
+
+
+def set_of_files(
+    paths: Sequence[Path],
+    sources: LocalSources,
+    cards: Sequence[SourceCard],
+    *,
+    name: str | None,
+    normal_y: NormalY | str | None,
+    wrap: WrapChoice,
+    relief: float | str | None,
+) -> tuple[RecognizedFiles, SetDefinition, tuple[Note, ...]]:
+    """Return a set of files whose map kinds are detected; see `MapSet.from_recognized`."""
+    found = detect_files(paths, sources, cards, NormalY(normal_y) if normal_y else None)
+    facts = [(kind, sources.facts[one.source]) for kind, one in found.imported.items()]
+    given = relief if relief is not None or found.card is None else found.card.relief
+    surface, notes = surface_of(facts, wrap=wrap, relief=given)
+    definition = compose(slug(name or found.name), found.imported, surface)
+    if found.card:
+        origin = Origin(card=found.card.name, licence=found.card.licence, where=found.card.where)
+        definition = definition.model_copy(update={"origin": origin})
+    return found, definition, (*found.notes, *sources.notes, *notes)
 
 
 def _in_the_way(

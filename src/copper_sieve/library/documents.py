@@ -1,4 +1,4 @@
-"""JSON files with settings of a set: recipes, preparations, targets."""
+"""Read recipes, preparations, source cards and targets from JSON files."""
 
 from __future__ import annotations
 
@@ -21,9 +21,21 @@ _Model = TypeVar("_Model", bound=BaseModel)
 
 
 def target(given: TargetPreset | Path | str) -> TargetPreset:
-    """A target: a built-in one by its id, one that a JSON file holds, or itself.
+    """Return a target.
 
-    Raises UnknownTargetError, RecipeError.
+    Parameters
+    ----------
+    given : TargetPreset, Path or str, a target, the id of a built-in target, or a target's JSON
+        file
+
+    Returns
+    -------
+    TargetPreset
+
+    Raises
+    ------
+    UnknownTargetError : if there is no target with this id
+    RecipeError : if the file can't be read or isn't a target
     """
     if isinstance(given, TargetPreset):
         return given
@@ -33,17 +45,32 @@ def target(given: TargetPreset | Path | str) -> TargetPreset:
 
 
 def recipe(path: Path) -> Recipe:
-    """A recipe that was exported. Raises RecipeError."""
+    """Read an exported recipe.
+
+    Raises
+    ------
+    RecipeError : if the file can't be read or isn't a recipe
+    """
     return _read(path, "recipe", Recipe.model_validate_json)
 
 
 def card(path: Path) -> SourceCard:
-    """A source card that was exported. Raises RecipeError."""
+    """Read an exported source card.
+
+    Raises
+    ------
+    RecipeError : if the file can't be read or isn't a source card
+    """
     return _read(path, "source card", SourceCard.model_validate_json)
 
 
 def preparation(path: Path) -> Preparation:
-    """Read a preparation, or the preparation in a manifest. Raises RecipeError."""
+    """Read a preparation, or the preparation in a manifest.
+
+    Raises
+    ------
+    RecipeError : if the file can't be read or contains no preparation
+    """
 
     def parse(text: bytes) -> Preparation:
         content = from_json(text)
@@ -72,5 +99,5 @@ def _read(path: Path, word: str, parse: Callable[[bytes], _Model]) -> _Model:
 
 
 def token() -> str:
-    """Names what this process leaves behind if it dies."""
+    """Return a name for temporary files of this process, by which later runs remove them."""
     return str(os.getpid())

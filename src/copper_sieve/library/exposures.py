@@ -10,9 +10,22 @@ _EVEN = 0.01  # stops: less is the camera's rounding
 
 
 def exposures(paths: Sequence[Path]) -> list[float] | None:
-    """In stops against their mean, or None where not every picture says it.
+    """Return the exposure of each picture relative to their mean, in stops.
 
-    Time over the square of the f-number, times the sensitivity.
+    An exposure is the exposure time divided by the squared f-number, times the ISO speed.
+
+    Parameters
+    ----------
+    paths : sequence of Path, picture files
+
+    Returns
+    -------
+    list of float or None
+        None if a file states no exposure.
+
+    References
+    ----------
+    Exif 2.3, tags ExposureTime, FNumber and ISOSpeedRatings.
     """
     each = [_light_of(path) for path in paths]
     told = [one for one in each if one is not None]

@@ -1,4 +1,4 @@
-"""Map types of the files of a set, from their names; and the surface, measured or stated."""
+"""Detect map kinds from file names, and measure the surface."""
 
 from __future__ import annotations
 
@@ -12,8 +12,9 @@ from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.wrap import WrapSpec
 from copper_sieve.core.ingest.sources import SourceFacts, surface_of_sources
 from copper_sieve.core.models.assignment import AS_SPECULAR, is_specular_set
+from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.relief import OLD_RELIEFS, RELIEFS, STEEPEST_RELIEF
-from copper_sieve.core.models.texture_set import Imported, SurfaceSpec
+from copper_sieve.core.models.texture_set import Imported, SetDefinition, SurfaceSpec, compose
 from copper_sieve.core.models.tile_numbers import Numbered, tiles_among
 from copper_sieve.library.sources import LocalSources, Note
 
@@ -22,10 +23,22 @@ WrapChoice = WrapSpec | Literal["auto"]
 
 
 def kinds_by_name(photo: Path, maps: Sequence[Path]) -> tuple[dict[Path, MapKind], list[Note]]:
-    """What each file is: the photo a base color, the others as their names say.
+    """Detect the map kind of each file from its name.
 
-    A color beside a specular color with no metallic is a diffuse, and that is noted.
-    Raises PlanError for a name that tells nothing, and where two files are the same map.
+    A color map beside a specular color and no metallic map is used as diffuse, and noted.
+
+    Parameters
+    ----------
+    photo : Path, photo of the surface, used as base color
+    maps : sequence of Path, further files
+
+    Returns
+    -------
+    dict of Path to MapKind, list of Note
+
+    Raises
+    ------
+    PlanError : if a name doesn't identify the map, or two files are the same map
     """
     kinds = {photo: MapKind.BASE_COLOR}
     taken = {MapKind.BASE_COLOR: photo}
@@ -56,7 +69,22 @@ def kinds_by_name(photo: Path, maps: Sequence[Path]) -> tuple[dict[Path, MapKind
 def import_files(
     files: Mapping[MapKind, Path], sources: LocalSources, normal_y: NormalY | None
 ) -> dict[MapKind, Imported]:
-    """The maps that files give. Raises PictureError."""
+    """Read files as maps.
+
+    Parameters
+    ----------
+    files : mapping of MapKind to Path, file of each map
+    sources : LocalSources, receives the files
+    normal_y : NormalY or None, green direction of normal maps; None: measured
+
+    Returns
+    -------
+    dict of MapKind to Imported
+
+    Raises
+    ------
+    PictureError : if a file can't be read
+    """
     found: dict[MapKind, Imported] = {}
     for kind, path in files.items():
         found |= sources.add_map(path, kind, normal_y)
@@ -64,15 +92,22 @@ def import_files(
 
 
 def are_tiles(paths: Sequence[Path]) -> bool:
-    """Return whether files are UV tiles, by their names; see `tiles_among`."""
+    """Return True if the names of the files are those of UV tiles; see `tiles_among`."""
     numbered = [Numbered.of(path.stem, path.parent.name, read_name(path.stem)) for path in paths]
     return any(tiles_among(numbered))
 
 
 def set_name_of(photo: Path, taken_as: MapKind = MapKind.BASE_COLOR) -> str:
-    """Return the file stem without the words of the map type and the tile number.
+    """Return a file stem without the words of the map kind and without a tile number.
 
-    taken_as : its map type; words with another meaning stay
+    Parameters
+    ----------
+    photo : Path, file whose name is used
+    taken_as : MapKind, kind of the file; words of other kinds stay in the name
+
+    Returns
+    -------
+    str
     """
     read = read_name(photo.stem)
     surely = read.kind is taken_as and read.confidence >= _SURE  # "wall_c" may be the third wall
@@ -87,11 +122,22 @@ def surface_of(
     wrap: WrapChoice = "auto",
     relief: float | str | None = None,
 ) -> tuple[SurfaceSpec, list[Note]]:
-    """Return the surface as stated or measured; measurements are noted.
+    """Return the surface of a set, as stated or as measured. Measurements are noted.
 
-    wrap : tiling directions; "auto" measures
-    relief : mean slope in degrees, or the name of a preset
-    Raises ParameterError.
+    Parameters
+    ----------
+    facts : iterable of (MapKind, SourceFacts), kind and facts of each file
+    wrap : True, False, "across", "down" or "auto", directions in which the surface tiles; "auto"
+        measures
+    relief : float or str, optional, mean slope in degrees, 0 to 60, or the name of a preset
+
+    Returns
+    -------
+    SurfaceSpec, list of Note
+
+    Raises
+    ------
+    ParameterError : if `relief` is out of range
     """
     known = list(facts)
     found = surface_of_sources(known)
@@ -109,7 +155,20 @@ def surface_of(
 
 
 def relief_of(stated: float | str) -> float:
-    """Degrees of mean tilt, of a number or of the word for an amount. Raises ParameterError."""
+    """Return a relief in degrees.
+
+    Parameters
+    ----------
+    stated : float or str, mean slope in degrees, 0 to 60, or the name of a preset
+
+    Returns
+    -------
+    float
+
+    Raises
+    ------
+    ParameterError : if the number is out of range or the name is unknown
+    """
     if isinstance(stated, str):
         stated = OLD_RELIEFS.get(stated, stated).replace("_", " ")
     if isinstance(stated, str) and stated in RELIEFS:
@@ -124,3 +183,20 @@ def relief_of(stated: float | str) -> float:
         f"relief {stated}: give degrees from 0 to {STEEPEST_RELIEF:g}, "
         f"or one of {', '.join(RELIEFS)}"
     )
+
+
+def set_of_maps(
+    files: Mapping[MapKind, Path],
+    sources: LocalSources,
+    *,
+    name: str | None,
+    normal_y: NormalY | str | None,
+    wrap: WrapChoice,
+    relief: float | str | None,
+) -> tuple[SetDefinition, tuple[Note, ...]]:
+    """Return a set of files with stated map kinds; see `MapSet.from_maps`."""
+    imported = import_files(files, sources, NormalY(normal_y) if normal_y else None)
+    facts = [(kind, sources.facts[one.source]) for kind, one in imported.items()]
+    surface, notes = surface_of(facts, wrap=wrap, relief=relief)
+    own_name = slug(name or set_name_of(next(iter(files.values()))))
+    return compose(own_name, imported, surface), (*sources.notes, *notes)

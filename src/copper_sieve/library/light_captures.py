@@ -1,4 +1,4 @@
-"""Sets that are measured from pictures of one surface under several lights."""
+"""Detect light captures among files, and create measured sets from them."""
 
 from __future__ import annotations
 
@@ -26,10 +26,19 @@ from copper_sieve.library.sources import LocalSources, Note
 
 
 def detect_light_captures(files: Iterable[Path], limits: Limits | None = None) -> list[list[Path]]:
-    """Return files that show one surface with different lights, by name and content.
+    """Return groups of files that show one surface under different lights.
 
-    Only files of the same size and folder are compared whose names contain no map type and differ
+    Only files of one folder and one size are compared, whose names contain no map kind and differ
     in a number. Unreadable files are skipped.
+
+    Parameters
+    ----------
+    files : iterable of Path, picture files
+    limits : Limits, optional, largest size of a file in bytes and texels
+
+    Returns
+    -------
+    list of list of Path
     """
     limits = limits or Limits()
     named = (path for path in files if read_name(path.stem).kind is None)
@@ -91,9 +100,25 @@ def measured_set(
     flat_field: Path | None = None,
     name: str | None = None,
 ) -> tuple[SetDefinition, list[Note]]:
-    """Return a set measured from files, and the result of the analysis.
+    """Create a set measured from files.
 
-    See `core.ingest.light_captures.calibrated_captures`. Raises PictureError, MeasureError.
+    Parameters
+    ----------
+    files : sequence of Path, light captures of one surface
+    sources : LocalSources, receives the files
+    lamps : sequence of Lamp, optional, light of each picture. Default: determined from a ball, else
+        estimated
+    ball, static_camera, white, flat_field : see `measure`
+    name : str, optional, name of the set. Default: the common part of the file names
+
+    Returns
+    -------
+    SetDefinition, list of Note
+
+    Raises
+    ------
+    PictureError : if a file can't be read
+    MeasureError : if the pictures can't be measured, or pictures and lights differ in number
     """
     if lamps and len(lamps) != len(files):
         raise MeasureError(

@@ -1,4 +1,4 @@
-"""From a photo to verified folders in one call; and what there is to make and convert by."""
+"""Deliver a photo to targets in one call, and list operations and conversions."""
 
 from __future__ import annotations
 
@@ -19,17 +19,31 @@ def make(
     targets: Iterable[str],
     out: Path | str,
     longer_side: int | None = None,
-    **how: Any,
+    **options: Any,
 ) -> dict[str, Delivered]:
-    """Deliver a photo (and more maps) to targets; returns the verified deliveries by target.
+    """Deliver a photo and optional further maps to targets.
 
-    maps : more files; the names determine the map types
-    targets : ids of built-in targets, or JSON files; each gets a subfolder of `out`
-    longer_side : texels; default: as the target states
-    how : arguments of `MapSet.from_files`: name, normal_y, wrap, relief
-    Nothing is written before all targets are checked. Raises SieveError.
+    Nothing is written until all targets are checked.
+
+    Parameters
+    ----------
+    photo : Path or str, photo of the surface, used as base color
+    maps : sequence of Path or str, further files; their names determine their map kinds
+    targets : iterable of str, ids of built-in targets, or JSON files of targets
+    out : Path or str, output folder; each target gets a subfolder
+    longer_side : int, optional, texels of the longer side. Default: as each target states
+    options : `name`, `normal_y`, `wrap`, `relief` and `limits` as in `MapSet.from_files`
+
+    Returns
+    -------
+    dict of str to Delivered
+        Verified delivery of each target, by target id.
+
+    Raises
+    ------
+    SieveError : see `MapSet.from_files` and `MapSet.deliver`
     """
-    texture_set = MapSet.from_files(photo, *maps, **how)
+    texture_set = MapSet.from_files(photo, *maps, **options)
     exports = [texture_set.plan(target, longer_side) for target in targets]
     return {
         export.preset.id: texture_set.deliver(export, Path(out) / export.preset.id)
@@ -38,10 +52,10 @@ def make(
 
 
 def operations() -> dict[str, Operation]:
-    """Every operation by its name, with its inputs, its slots and its parameters."""
+    """Return every operation by its name, with its inputs and parameters."""
     return dict(OPERATIONS)
 
 
 def rules() -> dict[str, Rule]:
-    """Every rule of `convert` by its name, with the maps that it takes and gives."""
+    """Return every conversion by its name, with its inputs and outputs."""
     return dict(RULES)

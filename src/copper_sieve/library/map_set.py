@@ -1,4 +1,4 @@
-"""A set of maps of one surface, made of files: looked at, changed, delivered."""
+"""A texture set built from files: maps are computed, changed, prepared and delivered through it."""
 
 from __future__ import annotations
 
@@ -9,7 +9,6 @@ from typing import Any
 
 from copper_sieve.core.codecs import Limits
 from copper_sieve.core.codecs.meshes.limits import ModelLimits
-from copper_sieve.core.codecs.meshes.reading import read_model
 from copper_sieve.core.errors import MissingMapError
 from copper_sieve.core.export.deliver import Delivered, deliver
 from copper_sieve.core.export.export_plan import ExportPlan
@@ -21,21 +20,14 @@ from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture, Raster
 from copper_sieve.core.measuring.light_directions import Lamp
 from copper_sieve.core.mesh.coverage import Coverage
-from copper_sieve.core.models.naming import slug
-from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.preparation import Preparation
 from copper_sieve.core.models.recipe import Recipe, apply_recipe
 from copper_sieve.core.models.source_card import SourceCard
-from copper_sieve.core.models.texture_set import Constant, Derived, SetDefinition, compose
+from copper_sieve.core.models.texture_set import Constant, Derived, SetDefinition
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.targets.target_preset import TargetPreset
-from copper_sieve.library import detection, documents, importing
-from copper_sieve.library.deriving import (
-    kind_of,
-    raster_to_picture,
-    with_parameters,
-    with_surface,
-)
+from copper_sieve.library import attaching, detection, documents, importing
+from copper_sieve.library.deriving import kind_of, raster_to_picture, with_parameters, with_surface
 from copper_sieve.library.importing import WrapChoice
 from copper_sieve.library.light_captures import measured_set
 from copper_sieve.library.sources import LocalSources, Note
@@ -43,12 +35,15 @@ from copper_sieve.library.sources import LocalSources, Note
 
 @dataclass(frozen=True)
 class MapSet:
-    """Maps of one surface. Changes return a new set.
+    """A texture set of one surface. It is immutable: every change returns a new set.
 
-    definition : source of each map; see `SetDefinition`
-    files : file of each imported map
+    Attributes
+    ----------
+    definition : the source of each map; see `SetDefinition`
+    sources : the files that the maps are read from
+    files : path of each imported map
     notes : guesses, measurements, and skipped parts of recipes
-    coverage : UV islands of its model
+    coverage : UV islands of the model that the set belongs to, or None
     """
 
     definition: SetDefinition
@@ -68,16 +63,28 @@ class MapSet:
         relief: float | str | None = None,
         limits: Limits | None = None,
     ) -> MapSet:
-        """A set of a photo of a surface, and of further maps that their names tell apart.
+        """Create a set from a photo of a surface and optional further maps.
 
-        What is missing is derived: a set of one photo has a height, normals, an occlusion, a
-        roughness and a metallic. Files of tiles ("wall_color.1001.png") are recognized.
+        Missing maps are derived: a set of one photo has height, normal, ambient occlusion,
+        roughness and metallic maps. UV tiles ("wall_color.1001.png") are grouped. Measured
+        values are noted.
 
-        name : of the set; default: what the photo's name leaves
-        normal_y : direction of green of normal maps; default: as measured, and noted
-        wrap : which borders meet: True, False, "across", "down"; default: as measured, and noted
-        relief : degrees of mean tilt where nothing tells the depth, or the word for an amount
-        Raises PictureError, PlanError, ParameterError.
+        Parameters
+        ----------
+        photo : Path or str, photo of the surface, used as base color
+        maps : Path or str, further files; their names determine their map kinds
+        name : str, optional, name of the set. Default: the photo's name without its map kind
+        normal_y : NormalY or {"up", "down"}, optional, green of normal maps. Default: measured
+        wrap : True, False, "across", "down" or "auto", tiling directions. Default: measured
+        relief : float or str, optional, mean slope in degrees, 0 to 60, or the name of a preset,
+            where nothing else determines the depth of the derived height
+        limits : Limits, optional, largest size of a file in bytes and texels
+
+        Raises
+        ------
+        PictureError : if a file can't be read
+        PlanError : if the map kind of a file is unknown, or two files are the same map
+        ParameterError : if `relief` is out of range
         """
         paths = [Path(photo), *(Path(one) for one in maps)]
         if importing.are_tiles(paths):
@@ -102,20 +109,19 @@ class MapSet:
         relief: float | str | None = None,
         limits: Limits | None = None,
     ) -> MapSet:
-        """A set of files whose kinds are stated, the first of which gives it its name.
+        """Create a set from files with stated map kinds.
 
-        For the rest see `from_files`. Raises PictureError, PlanError, ParameterError.
+        Parameters
+        ----------
+        maps : mapping of MapKind or str to Path or str, file of each map; the first names the set
+        name, normal_y, wrap, relief, limits : see `from_files`, also for errors
         """
         sources = LocalSources(limits)
         files = {kind_of(kind): Path(path) for kind, path in maps.items()}
-        stated = NormalY(normal_y) if normal_y else None
-        imported = importing.import_files(files, sources, stated)
-        facts = [(kind, sources.facts[one.source]) for kind, one in imported.items()]
-        surface, notes = importing.surface_of(facts, wrap=wrap, relief=relief)
-        first = next(iter(files.values()))
-        own_name = slug(name or importing.set_name_of(first))
-        definition = compose(own_name, imported, surface)
-        return cls(definition, sources, files, (*sources.notes, *notes))
+        definition, notes = importing.set_of_maps(
+            files, sources, name=name, normal_y=normal_y, wrap=wrap, relief=relief
+        )
+        return cls(definition, sources, files, notes)
 
     @classmethod
     def from_recognized(
@@ -129,57 +135,60 @@ class MapSet:
         relief: float | str | None = None,
         limits: Limits | None = None,
     ) -> MapSet:
-        """Create a set from files whose types are detected from names and content, including packed
-        files.
+        """Create a set from files whose map kinds are detected from names and content.
 
-        A single undetermined file is treated as a photo.
-        cards : source cards; the one that matches the names determines the types
-        See `from_files`. Raises PictureError, PlanError, ParameterError.
+        Packed files are split. A single file whose kind can't be detected is used as a photo.
+
+        Parameters
+        ----------
+        files : sequence of Path or str, files of one set
+        cards : sequence of SourceCard, optional; the one that matches the file names is applied
+        name, normal_y, wrap, relief, limits : see `from_files`, also for errors
         """
-        sources = LocalSources(limits)
-        stated = NormalY(normal_y) if normal_y else None
-        found = detection.detect_files([Path(one) for one in files], sources, cards, stated)
-        facts = [(kind, sources.facts[one.source]) for kind, one in found.imported.items()]
-        given = relief if relief is not None or found.card is None else found.card.relief
-        surface, notes = importing.surface_of(facts, wrap=wrap, relief=given)
-        definition = compose(slug(name or found.name), found.imported, surface)
-        if found.card:
-            origin = Origin(
-                card=found.card.name, licence=found.card.licence, where=found.card.where
-            )
-            definition = definition.model_copy(update={"origin": origin})
-        return cls(definition, sources, found.files, (*found.notes, *sources.notes, *notes))
+        sources, paths = LocalSources(limits), [Path(one) for one in files]
+        found, definition, notes = detection.set_of_files(
+            paths, sources, cards, name=name, normal_y=normal_y, wrap=wrap, relief=relief
+        )
+        return cls(definition, sources, found.files, notes)
 
     @classmethod
-    def from_shots(
+    def from_captures(
         cls,
         pictures: Sequence[Path | str],
-        lamps: Sequence[Lamp] = (),
+        lights: Sequence[Lamp] = (),
         *,
         name: str | None = None,
         limits: Limits | None = None,
-        **how: Any,
+        **options: Any,
     ) -> MapSet:
-        """A set that is measured from pictures of one surface under several lights.
+        """Create a set measured from pictures of one surface under different lights.
 
-        lamps : where each came from; none: by a ball that all pictures show, else guessed
-        name : default: what the files' names share
-        how : ball, still, white, paper; see `measure`
-        Raises PictureError, MeasureError.
+        Parameters
+        ----------
+        pictures : sequence of Path or str, at least 3 of one size, from one camera position
+        lights : sequence of Lamp, optional. Default: determined from a ball, else estimated
+        name : str, optional, name of the set. Default: the common part of the file names
+        limits : Limits, optional, largest size of a file in bytes and texels
+        options : `ball`, `static_camera`, `white` and `flat_field` as in `measure`
+
+        Raises
+        ------
+        PictureError : if a file can't be read
+        MeasureError : if the pictures can't be measured, or pictures and lights differ in number
         """
         sources = LocalSources(limits)
         paths = [Path(one) for one in pictures]
-        definition, notes = measured_set(paths, sources, lamps=lamps, name=name, **how)
+        definition, notes = measured_set(paths, sources, lamps=lights, name=name, **options)
         return cls(definition, sources, {}, (*notes, *sources.notes))
 
     @property
     def name(self) -> str:
-        """As its files and folders are called."""
+        """Name of the set, used for its folders and files."""
         return self.definition.name
 
     @property
     def kinds(self) -> list[MapKind]:
-        """The maps that it has."""
+        """Kinds of the maps in the set."""
         return list(self.definition.maps)
 
     @property
@@ -188,11 +197,22 @@ class MapSet:
         return geometry_of(self.definition, self.sources.sizes).size
 
     def map(self, kind: MapKind | str, longer_side: int | None = None) -> Raster:
-        """Compute one map: its `pixels` are (H, W, C) float32, row 0 at the top.
+        """Compute one map.
 
-        Colors are in linear light, data is from 0 to 1, normals are unit vectors with y up.
-        longer_side : texels; default: as the set
-        Raises MissingMapError, PlanError.
+        Parameters
+        ----------
+        kind : MapKind or str, kind of the map
+        longer_side : int, optional, texels of the longer side. Default: the size of the set
+
+        Returns
+        -------
+        Raster, `pixels` (H, W, C) float32, row 0 at the top: colors in linear light, data in
+            [0, 1], normals as unit vectors in [-1, 1] with Y up
+
+        Raises
+        ------
+        MissingMapError : if the set doesn't contain the map
+        PlanError : if the map can't be computed from the files
         """
         wanted = kind_of(kind)
         graph = plan(self.definition, self.sources.sizes, wanted=[wanted], longer_side=longer_side)
@@ -206,42 +226,92 @@ class MapSet:
         bits: int = 8,
         normal_y: NormalY | str = NormalY.UP,
     ) -> Picture:
-        """Return one map as file codes: colors in sRGB, normals encoded with the green direction
-        `normal_y`.
+        """Compute one map as the codes of a file. Errors as in `map`.
 
-        bits : 8 or 16, or 32 for floating point in linear light
+        Parameters
+        ----------
+        kind : MapKind or str, kind of the map
+        longer_side : int, optional, texels of the longer side. Default: the size of the set
+        bits : {8, 16, 32}, bits per channel; 32 is floating point in linear light
+        normal_y : NormalY or {"up", "down"}, green direction of a normal map
+
+        Returns
+        -------
+        Picture, codes (H, W, C): colors sRGB-encoded (linear at 32 bits), data linear, normals
+            encoded as 0.5 * n + 0.5
         """
         return raster_to_picture(self.map(kind, longer_side), bits, bits == 32, NormalY(normal_y))
 
     def with_surface(self, **given: Any) -> MapSet:
-        """With its surface as stated: tile_size and depth in metres, relief in degrees, wrap.
+        """Change the surface.
 
-        Raises ParameterError.
+        Parameters
+        ----------
+        given : `tile_size` in meters, > 0; `depth` in meters, >= 0; `relief` in degrees, 0 to 60;
+            `wrap`: True, False, "across" or "down"
+
+        Raises
+        ------
+        ParameterError : if a name is unknown or a value is out of range
         """
         surface = with_surface(self.definition.surface, given)
         return self._with(self.definition.model_copy(update={"surface": surface}))
 
     def with_parameters(self, kind: MapKind | str, **parameters: Any) -> MapSet:
-        """With parameters of the operation that makes a map. Raises ParameterError."""
+        """Change parameters of the operation that derives a map.
+
+        Parameters
+        ----------
+        kind : MapKind or str, kind of the derived map
+        parameters : parameters by name; `operations()` lists them with ranges and defaults
+
+        Raises
+        ------
+        MissingMapError, ParameterError : if the map or a name is unknown, or a value out of range
+        """
         wanted = kind_of(kind)
         if wanted not in self.definition.maps:
             raise MissingMapError(f"{self.name} has no {wanted} map. Derive it first")
         return self._with(with_parameters(self.definition, wanted, parameters))
 
     def with_derived(self, kind: MapKind | str, operation: str, **parameters: Any) -> MapSet:
-        """With a map made by an operation of that name. Raises ParameterError, PlanError."""
+        """Derive a map with a named operation.
+
+        Parameters
+        ----------
+        kind : MapKind or str, kind of the map
+        operation : str, name of the operation; see `operations()`
+        parameters : parameters of the operation by name
+
+        Raises
+        ------
+        PlanError : if the operation is unknown
+        ParameterError : if a parameter is unknown or out of range
+        """
         wanted, found = kind_of(kind), get_operation(operation)
         made = self.definition.with_map(wanted, Derived(operation=found.name))
         return self._with(with_parameters(made, wanted, parameters))
 
     def with_value(self, kind: MapKind | str, *value: float) -> MapSet:
-        """With a map of one value: a number, or red, green and blue in linear light."""
+        """Replace a map by a constant.
+
+        Parameters
+        ----------
+        kind : MapKind or str, kind of the map
+        value : float, one number in [0, 1], or red, green and blue in linear light
+        """
         return self._with(self.definition.with_map(kind_of(kind), Constant(value=value)))
 
     def with_recipe(self, recipe: Recipe | Path | str) -> MapSet:
-        """Apply a recipe; parts that don't apply are noted.
+        """Apply a recipe. Parts that don't apply are noted.
 
-        recipe : a recipe, or its JSON file. Raises RecipeError.
+        Parameters
+        ----------
+        recipe : Recipe, Path or str, a recipe, or an exported recipe file
+
+        Raises
+        ------
+        RecipeError : if the file can't be read or isn't a recipe
         """
         read = recipe if isinstance(recipe, Recipe) else documents.recipe(Path(recipe))
         applied = apply_recipe(read, self.definition, known_sources=())
@@ -251,8 +321,13 @@ class MapSet:
     def prepared(self, preparation: Preparation | Path | str) -> MapSet:
         """Prepare the pictures: frame, blemishes, delighting, tiling, size.
 
-        preparation : a preparation, its JSON file, or a delivery's manifest
-        Raises RecipeError.
+        Parameters
+        ----------
+        preparation : Preparation, Path or str, a preparation, its JSON file, or a manifest
+
+        Raises
+        ------
+        RecipeError : if the file can't be read or isn't a preparation
         """
         given = preparation
         read = given if isinstance(given, Preparation) else documents.preparation(Path(given))
@@ -266,29 +341,37 @@ class MapSet:
         uv_set: int = 0,
         limits: ModelLimits | None = None,
     ) -> MapSet:
-        """Pad around the UV islands of a model.
+        """Pad the maps around the UV islands of a model.
 
-        material : whose UV islands; default: the one with the set's name, else all, with a note
-        Raises MeshError.
+        Parameters
+        ----------
+        model : Path or str, glTF, OBJ, PLY or STL file with UVs
+        material : str, optional, whose UV islands. Default: named like the set, else all, noted
+        uv_set : int, number of the UV set, from 0
+        limits : ModelLimits, optional, largest size of the model
+
+        Raises
+        ------
+        MeshError : if the model can't be read or has no such material or UV set
         """
-        path = Path(model)
-        mesh = read_model(path, limits)
-        chosen, notes = material, []
-        if material is None and len(mesh.material_names) > 1:
-            chosen = next((one for one in mesh.material_names if slug(one) == self.name), None)
-            count, whose = len(mesh.material_names), chosen or "all of them"
-            said = f"{path.name} has {count} materials: padded by the UV islands of {whose}"
-            notes = [Note(said, "material")]
-        label = path.name if chosen is None else f"{path.name}, {chosen}"
-        coverage = Coverage.of(mesh, label, chosen, uv_set, self.definition.sheet)
+        coverage, notes = attaching.coverage_of(
+            Path(model), self.definition, material, uv_set, limits
+        )
         return replace(self, coverage=coverage, notes=(*self.notes, *notes))
 
     def plan(self, target: TargetPreset | Path | str, longer_side: int | None = None) -> ExportPlan:
         """Plan the files of a target without computing or writing anything.
 
-        target : id of a built-in target, a target, or its JSON file
-        longer_side : texels, overrides the target
-        Raises MissingMapError, NamePatternError, UnknownTargetError.
+        Parameters
+        ----------
+        target : TargetPreset, Path or str, a target, a built-in target's id, or a JSON file
+        longer_side : int, optional, texels of the longer side. Default: as the target states
+
+        Raises
+        ------
+        UnknownTargetError : if there is no target with this id
+        MissingMapError : if the target requires a map that the set doesn't contain
+        NamePatternError : if two files would have the same name
         """
         preset = documents.target(target)
         return plan_export(
@@ -305,11 +388,27 @@ class MapSet:
         cache: Cache | None = None,
         on_progress: Callable[[float, str], None] | None = None,
     ) -> Delivered:
-        """Compute, pack, write, reopen and compare every channel, and put the folder in place.
+        """Compute, pack and write the files of a target, then reopen and verify each of them.
 
-        folder : replaced as a whole where an earlier delivery lies there; files of others stay
-        cache : keeps maps that a further target may want as well
-        Raises ForeignFileError, DeliveryError and what `plan` raises; then nothing has changed.
+        The folder is replaced atomically: after an error, it is as it was before.
+
+        Parameters
+        ----------
+        target : TargetPreset, ExportPlan, Path or str, a target as in `plan`, or a plan
+        folder : Path or str, output folder. Earlier deliveries are replaced, other files kept
+        longer_side : int, optional, texels of the longer side. Default: as the target states
+        cache : Cache, optional, keeps maps that further targets use
+        on_progress : callable, optional, called with the completed share in [0, 1] and the step
+
+        Returns
+        -------
+        Delivered, the manifest and the numbers of written and unchanged files
+
+        Raises
+        ------
+        ForeignFileError : if another program's file has the name of an output file
+        DeliveryError : if a file doesn't contain the planned codes after writing
+        MissingMapError, NamePatternError, UnknownTargetError : see `plan`
         """
         given = target if isinstance(target, ExportPlan) else self.plan(target, longer_side)
         return deliver(

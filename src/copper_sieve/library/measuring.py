@@ -1,4 +1,4 @@
-"""Maps of a surface, measured from pictures under light from different sides."""
+"""Measure the maps of a surface from pictures under different lights (photometric stereo)."""
 
 from __future__ import annotations
 
@@ -30,13 +30,15 @@ _DEEP = {"normal", "height"}
 
 @dataclass(frozen=True, slots=True)
 class MeasuredMaps:
-    """Measured maps and derived data.
+    """Measured maps and figures.
 
-    surface : see `Measured`
+    Attributes
+    ----------
+    surface : measured values; see `MeasuredSurface`
     height : (H, W, 1) float32, [0, 1], integrated from the normals
-    depth : from black to white, in picture widths
-    normal_y : green direction for pictures of normals
-    ball : ball that determined the lights, if any
+    depth : difference between height 0 and 1, in picture widths
+    normal_y : green direction of normal maps
+    ball : ball that determined the lights, or None
     """
 
     surface: Measured
@@ -47,14 +49,25 @@ class MeasuredMaps:
 
     @property
     def names(self) -> tuple[str, ...]:
-        """Of the maps."""
+        """Names of the maps."""
         return ("base_color", "normal", "roughness", "height", "uncertainty")
 
     def picture(self, name: str, bits: int | None = None) -> Picture:
-        """Return the codes of one map; colors are sRGB, everything else is linear.
+        """Return one map as the codes of a file.
 
-        bits : 8 or 16; default: 16 for normals and heights, else 8
-        Raises ParameterError for an unknown map.
+        Parameters
+        ----------
+        name : str, name of the map; see `names`
+        bits : {8, 16}, optional, bits per channel. Default: 16 for normals and heights, else 8
+
+        Returns
+        -------
+        Picture
+            Codes (H, W, C): colors sRGB-encoded, everything else linear.
+
+        Raises
+        ------
+        ParameterError : if there is no such map
         """
         held = {
             "base_color": Raster(np.clip(self.surface.color, 0, 1), Meaning.COLOR),
@@ -81,19 +94,32 @@ def measure(
     static_camera: bool = False,
     flat_field: Path | str | None = None,
 ) -> MeasuredMaps:
-    """Measure a surface from pictures of one camera.
+    """Measure a surface from pictures of one camera under different lights.
 
-    pictures : files of one size, sRGB, or linear floating point
-    lights : the light of each picture; not needed with a ball; "unknown": estimate them
-    ring : common elevation of unknown lights, in degrees
-    distant : treat lights without a distance as distant; else estimate the distance
-    ball : white or mirror ball in all pictures: its position, or "find"
-    white : linear value of a white surface directly below a light of intensity 1
-    normal_y : green direction of exported normals
-    static_camera : don't align the pictures
-    flat_field : picture of evenly lit plain paper, to correct vignetting
-    Exposures are read from the files if all of them state one (Exif).
-    Raises PictureError, MeasureError.
+    Exposure times are read from the files if all of them state one (Exif).
+
+    Parameters
+    ----------
+    pictures : sequence of Path or str, files of one size, sRGB-encoded or linear floating point
+    lights : sequence of Lamp or "unknown", light of each picture, in the order of the pictures;
+        "unknown" estimates them. Not needed with a ball
+    ring : float, optional, common elevation of unknown lights, in degrees
+    distant : bool, treat lights without a stated distance as distant. Default: estimate the
+        distance
+    ball : Ball or "find", optional, white or mirror ball in all pictures, or "find" to locate it
+    white : float, linear value of a white surface directly below a light of intensity 1, > 0
+    normal_y : NormalY or {"up", "down"}, green direction of exported normals
+    static_camera : bool, skip the alignment of the pictures
+    flat_field : Path or str, optional, picture of evenly lit plain paper, which corrects vignetting
+
+    Returns
+    -------
+    MeasuredMaps
+
+    Raises
+    ------
+    PictureError : if a file can't be read
+    MeasureError : if the arguments contradict each other, or the pictures can't be measured
     """
     uncalibrated = lights == "unknown"
     known = _stated(len(pictures), lights, ring, ball)

@@ -1,4 +1,4 @@
-"""Pictures: read and write them, look at them, convert them, pack and split their channels."""
+"""Read, write, inspect and convert pictures, and pack and split their channels."""
 
 from __future__ import annotations
 
@@ -25,27 +25,71 @@ Place = Path | str
 
 
 def read_picture(path: Place, limits: Limits | None = None) -> Picture:
-    """The codes of a file, its channels' names and its encoding. Raises PictureError."""
+    """Read a picture file.
+
+    Parameters
+    ----------
+    path : Path or str, file in a supported format
+    limits : Limits, optional, largest size of the file in bytes and texels
+
+    Returns
+    -------
+    Picture
+        Codes (H, W, C) as stored, channel names, and encoding.
+
+    Raises
+    ------
+    PictureError : if the file can't be read
+    """
     return codecs.read_picture(Path(path), limits or Limits())[1]
 
 
 def write_picture(path: Place, picture: Picture) -> None:
-    """Write a picture in the format of the file's ending, reopen it and compare code for code.
+    """Write a picture, then reopen the file and compare every code.
 
-    Raises WriteError where the format cannot hold it or the file does not hold it; then no file is
-    left.
+    Parameters
+    ----------
+    path : Path or str, output file; its extension determines the format
+    picture : Picture, codes to write
+
+    Raises
+    ------
+    WriteError : if the format can't store the picture, or the file differs after writing. No file
+        is left
     """
     write_verified(Path(path), picture, writer_for_suffix(Path(path)).name)
 
 
 def inspect(path: Place, limits: Limits | None = None) -> DetectedFiles:
-    """Return facts about a file and its detected map type, with the reason. Raises PictureError."""
+    """Return facts about a file and its detected map kind, with the reason.
+
+    Parameters
+    ----------
+    path : Path or str, picture file
+    limits : Limits, optional, largest size of the file in bytes and texels
+
+    Returns
+    -------
+    DetectedFiles
+
+    Raises
+    ------
+    PictureError : if the file can't be read
+    """
     return recognize_file(Path(path), limits or Limits())
 
 
 @dataclass(frozen=True, slots=True)
 class Converted:
-    """Result of a conversion: a picture per map, and the set name."""
+    """Result of a conversion.
+
+    Attributes
+    ----------
+    rule : the conversion that was used
+    pictures : the converted maps
+    taken : input file of each map that was used
+    set_name : name of the set, from the first file name
+    """
 
     rule: Rule
     pictures: dict[MapKind, Picture]
@@ -61,9 +105,22 @@ def convert(
 ) -> Converted:
     """Convert maps between conventions.
 
-    rule : name; see `rules`
-    files : the names determine the map types
-    Raises PlanError, ParameterError, PictureError.
+    Parameters
+    ----------
+    rule : str, name of the conversion; see `rules`
+    files : Path or str, input files; their names determine their map kinds
+    parameters : mapping of str to value, optional, parameters of the conversion by name
+    limits : Limits, optional, largest size of a file in bytes and texels
+
+    Returns
+    -------
+    Converted
+
+    Raises
+    ------
+    PictureError : if a file can't be read
+    PlanError : if the conversion is unknown, or a file isn't one of its inputs
+    ParameterError : if a parameter is unknown or out of range
     """
     found = get_rule(rule)
     pictures: dict[MapKind, Picture] = {}
@@ -112,9 +169,22 @@ def channel(
 ) -> Source:
     """Select a channel of a picture for packing.
 
-    letter : R, G, B or A; "": grayscale of a picture with equal R, G and B
-    changes : applied in order to values in [0, 1]; invert : applied last
-    Raises PictureError.
+    Parameters
+    ----------
+    picture : Path, str or Picture, a file or a picture
+    letter : {"R", "G", "B", "A", ""}, channel; "" is the gray value of a picture with equal R, G
+        and B
+    changes : Change, changes of the values in [0, 1], applied in order
+    invert : bool, invert the result
+    limits : Limits, optional, largest size of the file in bytes and texels
+
+    Returns
+    -------
+    Source
+
+    Raises
+    ------
+    PictureError : if the file can't be read or has no such channel
     """
     if isinstance(picture, Picture):
         held, name = picture, "a picture"
@@ -125,12 +195,23 @@ def channel(
 
 
 def pack(bits: int | None = None, **channels: Source | Place | Picture | float) -> Picture:
-    """One picture of channels: R=, or R= G= B=, or R= G= B= A=.
+    """Pack channels into one picture.
 
-    channels : `channel(…)`, a grey file or picture, or a number in [0, 1]
-    bits : 8 or 16; default: as the deepest
-    A channel without a change, or only inverted, is copied code for code.
-    Raises ParameterError, PictureError.
+    Parameters
+    ----------
+    bits : {8, 16}, optional, bits per channel. Default: the highest bit depth of the inputs
+    channels : Source, Path, str, Picture or float, channels by letter: R; R, G, B; or R, G, B, A.
+        Each is a `channel(...)`, a gray file or picture, or a number in [0, 1]. Unchanged and
+        inverted channels are copied exactly
+
+    Returns
+    -------
+    Picture
+
+    Raises
+    ------
+    PictureError : if a file can't be read, or sizes differ
+    ParameterError : if the letters or a number are invalid
     """
     sources = {}
     for letter, given in channels.items():
@@ -144,5 +225,19 @@ def pack(bits: int | None = None, **channels: Source | Place | Picture | float) 
 
 
 def split(picture: Place | Picture) -> dict[str, Picture]:
-    """Each channel as a grey picture by its letter, code for code. Raises PictureError."""
+    """Split a picture into its channels, without changing any code.
+
+    Parameters
+    ----------
+    picture : Path, str or Picture, a file or a picture
+
+    Returns
+    -------
+    dict of str to Picture
+        A gray picture of each channel by its letter.
+
+    Raises
+    ------
+    PictureError : if the file can't be read
+    """
     return split_channels(picture if isinstance(picture, Picture) else read_picture(picture))

@@ -1,4 +1,4 @@
-"""Local files as sources of sets, and notes about guesses."""
+"""Local files as the sources of a set, and notes about guesses."""
 
 from __future__ import annotations
 
@@ -15,9 +15,12 @@ from copper_sieve.core.models.texture_set import Imported
 
 @dataclass(frozen=True, slots=True)
 class Note:
-    """Something that was guessed or measured, in words.
+    """A guess or a measurement, as a sentence.
 
-    stated_by : the argument that says otherwise (`normal_y`, `wrap`); "" where there is none
+    Attributes
+    ----------
+    text : the sentence
+    stated_by : argument that overrides it ("normal_y", "wrap"), or ""
     """
 
     text: str
@@ -28,36 +31,65 @@ class Note:
 
 
 class LocalSources:
-    """Files as sources, known by their SHA-256. Their codes are read again whenever needed."""
+    """Files identified by their SHA-256. Pixels aren't kept in memory: `load` reads them again.
+
+    Attributes
+    ----------
+    facts : facts of each file, by SHA-256
+    notes : guesses about the files
+    """
 
     def __init__(self, limits: Limits | None = None) -> None:
         self._limits = limits or Limits()
         self._paths: dict[str, Path] = {}
+        self._hashes: dict[Path, str] = {}  # several files may have the same content
         self.facts: dict[str, SourceFacts] = {}
         self.notes: list[Note] = []
 
     def add(self, path: Path) -> SourceFacts:
-        """Read a file. Raises PictureError naming it and what to do."""
+        """Read a file and return its facts.
+
+        Raises
+        ------
+        PictureError : if the file can't be read; with its name and a remedy
+        """
         return self._examined(path)[0]
 
     def recognize(self, path: Path) -> Recognition:
-        """Read a file and detect its map kind. Raises PictureError with file name and remedy."""
+        """Read a file and detect its map kind.
+
+        Raises
+        ------
+        PictureError : if the file can't be read; with its name and a remedy
+        """
         facts, picture = self._examined(path)
         loss = compression_loss(path, facts.spec.format)
         return recognize_picture(path.stem, picture, loss=loss)
 
     def facts_of(self, path: Path) -> SourceFacts:
-        """Of a file that was read."""
-        return next(self.facts[sha] for sha, one in self._paths.items() if one == path)
+        """Return the facts of a file that was read before."""
+        return self.facts[self._hashes[path]]
 
     def add_map(
         self, path: Path, kind: MapKind, stated: NormalY | None = None
     ) -> dict[MapKind, Imported]:
-        """Read a file as a map; returns its maps. Guesses are noted.
+        """Read a file as a map of a stated kind. Guesses are added to `notes`.
 
-        stated : green direction of a normal map; None: measured, else from the name, else the
-        dominant one
-        Raises PictureError with file name and remedy.
+        Parameters
+        ----------
+        path : Path, picture file
+        kind : MapKind, kind of the map
+        stated : NormalY, optional, green direction of a normal map. Default: measured, else from
+            the file name, else up
+
+        Returns
+        -------
+        dict of MapKind to Imported
+            The map, and others that the file contains, such as opacity in its alpha channel.
+
+        Raises
+        ------
+        PictureError : if the file can't be read; with its name and a remedy
         """
         facts, picture = self._examined(path)
         green = stated
@@ -67,7 +99,7 @@ class LocalSources:
         return imported_maps(facts, kind, green)
 
     def green_of(self, facts: SourceFacts) -> NormalY:
-        """The direction of green of a file that was added; a guess is noted."""
+        """Return the green direction of an added normal map; a guess is added to `notes`."""
         path = self._paths[facts.sha256]
         green, guess = likely_green(path, facts, self.load(facts.sha256))
         if guess:
@@ -78,15 +110,26 @@ class LocalSources:
         facts, picture = examine(path, self._limits)
         self.facts[facts.sha256] = facts
         self._paths[facts.sha256] = path
+        self._hashes[path] = facts.sha256
         return facts, picture
 
     @property
     def sizes(self) -> dict[str, tuple[int, int]]:
-        """Width and height of every source."""
+        """Width and height of every file in texels, by SHA-256."""
         return {sha: facts.size for sha, facts in self.facts.items()}
 
     def load(self, source: str) -> Picture:
-        """The codes of a source."""
+        """Read the pixels of a file.
+
+        Parameters
+        ----------
+        source : str, SHA-256 of a file that was added
+
+        Returns
+        -------
+        Picture
+            Codes (H, W, C) as stored.
+        """
         return read_picture(self._paths[source], self._limits)[1]
 
 

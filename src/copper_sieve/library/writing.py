@@ -1,4 +1,4 @@
-"""Files that are written all of them whole, or none."""
+"""Write several files atomically: all or none."""
 
 from __future__ import annotations
 
@@ -10,9 +10,16 @@ from copper_sieve.core.errors import WriteError
 
 
 def write_atomically(files: Mapping[Path, Callable[[Path], object]]) -> None:
-    """Write files to temporary names, then rename them. Raises WriteError.
+    """Write files to temporary names, then rename them.
 
-    files : for each path, a function that writes to a path with the same extension
+    Parameters
+    ----------
+    files : mapping of Path to callable, for each path, a function that writes to a path with the
+        same extension
+
+    Raises
+    ------
+    WriteError : if a file can't be written. No temporary file is left
     """
     working = {path: path.with_name(f".{path.stem}.{os.getpid()}{path.suffix}") for path in files}
     path = next(iter(files))

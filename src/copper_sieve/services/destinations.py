@@ -90,13 +90,13 @@ def root_of(settings: Settings, folder: Path) -> Path:
     Raises
     ------
     DeliveryError
-        No allowed folder holds it.
+        No allowed folder contains it.
     """
     found, allowed = folder.resolve(), roots(settings)
     holding = [root for root in allowed if found == root or root in found.parents]
     if not holding:
         listed = ", ".join(str(root) for root in allowed)
-        leads = "" if found == folder else f" (a link points to {found})"
+        leads = "" if found == folder else " (it is a link that leads elsewhere)"
         raise DeliveryError(
             f"{folder} is not under a folder that is open to the server{leads}. Choose a folder in "
             f"{listed}, or add it to SIEVE_ROOTS and restart the server"
@@ -106,6 +106,8 @@ def root_of(settings: Settings, folder: Path) -> Path:
 
 def check_allowed(settings: Settings, folder: Path) -> Path:
     """Return the folder, links followed, if it is under an allowed one. Raises DeliveryError."""
+    if not folder.is_absolute():
+        raise DeliveryError(f"{folder} isn't an absolute path. Use an absolute path")
     root_of(settings, folder)
     return folder.resolve()
 
@@ -235,8 +237,6 @@ def choose(  # noqa: PLR0917
     dry : nothing is kept, it is only checked
     Raises NotFoundError, UnknownTargetError, DeliveryError, ParameterError, NamePatternError.
     """
-    if not folder.is_absolute():
-        raise DeliveryError(f"{folder} isn't an absolute path. Use an absolute path")
     parts_of(pattern, dict.fromkeys(_TOKENS, "x"))
     if options.copy_to is not None:
         check_copy(context.settings, options.copy_to)

@@ -17,7 +17,7 @@ from copper_sieve.core.measuring.stack import Capture, CaptureStack
 from copper_sieve.demo import lamp_pictures as drawn
 from tests.core.measuring.test_measuring import SIZE, angle
 
-STOOD = "widths of the embedded texture away, as the pictures tell"
+STOOD = "picture widths away, as estimated"
 
 
 def carried(distance: float) -> list[Lamp]:

@@ -26,7 +26,7 @@ router = APIRouter(prefix="/api/v1", tags=["destinations"])
 _EXAMPLE = "old_brick"
 
 
-@router.get("/folders")
+@router.get("/folders", responses={409: {"description": "The folder can't be listed"}})
 def list_folders(
     context: ContextDep, path: Annotated[str | None, Query(max_length=4096)] = None
 ) -> FolderRead:

@@ -72,12 +72,12 @@ class _Loan:
 
 
 def empty(*shape: int) -> Float:
-    """An uninitialised float32 array of that shape; its memory is used again after it is gone."""
+    """Return an uninitialized float32 array whose memory is reused after it is released."""
     return empty_of(np.float32, *shape)
 
 
 def empty_of(kind: type[Number], *shape: int) -> NDArray[Number]:
-    """The same of any kind of number."""
+    """Return an uninitialized array of any number type; see `empty`."""
     size = prod(shape) * np.dtype(kind).itemsize
     if size < _SMALLEST:
         return np.empty(shape, dtype=kind)
@@ -86,5 +86,5 @@ def empty_of(kind: type[Number], *shape: int) -> NDArray[Number]:
 
 
 def forget_idle() -> None:
-    """Give all idle memory back to the system."""
+    """Return all unused memory of the pool to the system."""
     _pool.clear()

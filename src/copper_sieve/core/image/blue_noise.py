@@ -17,7 +17,7 @@ _SEED = 5
 
 @cache
 def blue_noise() -> Float:
-    """(64, 64) float32 evenly distributed in (-0.5, 0.5), without coarse structure; it tiles."""
+    """Return blue noise: (64, 64) float32, evenly distributed in (-0.5, 0.5), tileable."""
     steps = np.minimum(np.arange(_SIDE), _SIDE - np.arange(_SIDE))
     bell = np.exp(-(steps**2) / (2 * _SIGMA**2))
     kernel = np.outer(bell, bell)
@@ -54,9 +54,15 @@ def blue_noise() -> Float:
 
 
 def dithered_codes(values: Float) -> Codes:
-    """Return 8-bit codes of (H, W) values in [0, 1] with tiled blue noise of one code.
+    """Quantize values to 8 bits with tiled blue noise of one code.
 
-    Exactly 0.5 is always the same code, because it is flat in a normal map.
+    Parameters
+    ----------
+    values : (H, W) float32, [0, 1]
+
+    Returns
+    -------
+    (H, W) uint8; 0.5 always becomes the same code, because it is flat in a normal map
     """
     codes = array_pool.empty_of(np.uint8, *values.shape)
     _dither(np.ascontiguousarray(values), blue_noise() / np.float32(255), codes)

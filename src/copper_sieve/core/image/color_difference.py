@@ -23,7 +23,16 @@ _EDGE = 6 / 29
 
 
 def to_lab(light: Float) -> NDArray[np.float64]:
-    """L*, a*, b* of linear light (..., 3), clipped to [0, 1]."""
+    """Convert linear light to CIE L*a*b* (D65).
+
+    Parameters
+    ----------
+    light : (..., 3) float32, linear light, sRGB primaries; clipped to [0, 1]
+
+    Returns
+    -------
+    (..., 3) float64: L* in [0, 100], a* and b*
+    """
     xyz = np.clip(light, 0, 1).astype(np.float64) @ _TO_XYZ.T / _WHITE
     f = np.where(xyz > _EDGE**3, np.cbrt(xyz), xyz / (3 * _EDGE**2) + 4 / 29)
     return np.stack(
@@ -33,7 +42,16 @@ def to_lab(light: Float) -> NDArray[np.float64]:
 
 
 def delta_e_2000(one: NDArray[np.float64], other: NDArray[np.float64]) -> NDArray[np.float64]:
-    """CIEDE2000 between L*a*b* colors (..., 3), with all weights 1: (...)."""
+    """Return the CIEDE2000 color difference with all weights 1.
+
+    Parameters
+    ----------
+    one, other : (..., 3) float64, CIE L*a*b*
+
+    Returns
+    -------
+    (...) float64, >= 0
+    """
     l1, a1, b1 = np.moveaxis(one, -1, 0)
     l2, a2, b2 = np.moveaxis(other, -1, 0)
     mean_c = (np.hypot(a1, b1) + np.hypot(a2, b2)) / 2

@@ -19,7 +19,13 @@ REC709_LUMINANCE = np.array([0.2126, 0.7152, 0.0722], dtype=np.float32)
 def srgb_to_linear(values_srgb: ArrayLike) -> Float:
     """Decode sRGB to linear light (IEC 61966-2-1, exact piecewise curve).
 
-    values_srgb : any shape, [0, 1] sRGB-encoded. Returns the same shape, float32, linear light.
+    Parameters
+    ----------
+    values_srgb : any shape, sRGB-encoded, [0, 1]
+
+    Returns
+    -------
+    same shape, float32, linear light
     """
     v = np.asarray(values_srgb, dtype=np.float32)
     return np.where(v <= 0.04045, v / 12.92, ((np.maximum(v, 0) + 0.055) / 1.055) ** 2.4).astype(
@@ -30,7 +36,13 @@ def srgb_to_linear(values_srgb: ArrayLike) -> Float:
 def linear_to_srgb(values_linear: ArrayLike) -> Float:
     """Encode linear light as sRGB (IEC 61966-2-1, exact piecewise curve).
 
-    values_linear : any shape, linear light, [0, 1]. Returns the same shape, float32, sRGB-encoded.
+    Parameters
+    ----------
+    values_linear : any shape, linear light, [0, 1]
+
+    Returns
+    -------
+    same shape, float32, sRGB-encoded
     """
     v = np.ascontiguousarray(values_linear, dtype=np.float32)
     encoded = array_pool.empty(*v.shape)
@@ -51,7 +63,15 @@ def _encode_srgb(light: Float, encoded: Float) -> None:
 def without_curve(values: Float, curve: Curve) -> Float:
     """Undo an sRGB curve that was applied by mistake.
 
-    curve : encoded: made values lighter; decoded: darker; none: no curve
+    Parameters
+    ----------
+    values : any shape, float32, [0, 1]
+    curve : "encoded": values were encoded and are too light; "decoded": they were decoded and are
+        too dark; "none": unchanged
+
+    Returns
+    -------
+    same shape, float32
     """
     if curve == "encoded":
         return srgb_to_linear(values)
@@ -59,17 +79,23 @@ def without_curve(values: Float, curve: Curve) -> Float:
 
 
 def max_code(bits: int) -> int:
-    """The largest integer code of a depth of 8 or 16 bits."""
+    """Return the largest integer code of a bit depth of 8 or 16."""
     if bits not in (8, 16):
         raise RangeError(f"integer codes must have 8 or 16 bits, not {bits}")
     return (1 << bits) - 1
 
 
 def quantize(values: ArrayLike, bits: int) -> Codes:
-    """Round values in [0, 1] to the nearest integer code, clamping others.
+    """Round values to the nearest integer code: code c of b bits represents c / (2^b - 1).
 
-    Code c of depth b represents c / (2^b - 1). NaN becomes 0. Returns uint8 or uint16 of the same
-    shape.
+    Parameters
+    ----------
+    values : any shape; values outside [0, 1] are clamped, NaN becomes 0
+    bits : {8, 16}
+
+    Returns
+    -------
+    same shape, uint8 or uint16
     """
     flat = np.ascontiguousarray(values, dtype=np.float32)
     codes = np.empty(flat.shape, dtype=np.uint8 if bits == 8 else np.uint16)
@@ -86,8 +112,15 @@ def _round_codes(values: Float, top: np.float32, codes: Codes) -> None:
 
 
 def dequantize(codes: Codes) -> Float:
-    """Convert integer codes to values in [0, 1]: c / (2^b - 1); float codes are unchanged
-    (float32).
+    """Convert integer codes to values: c / (2^b - 1).
+
+    Parameters
+    ----------
+    codes : any shape, uint8 or uint16; floating-point codes are converted to float32 only
+
+    Returns
+    -------
+    same shape, float32, [0, 1] for integer codes
     """
     if codes.dtype in (np.uint8, np.uint16):
         top = np.iinfo(codes.dtype).max
@@ -96,9 +129,16 @@ def dequantize(codes: Codes) -> Float:
 
 
 def decode_color(codes: Codes, srgb: bool) -> Float:
-    """Codes of a color picture to linear light, float32 of the same shape.
+    """Convert the codes of a color picture to linear light.
 
-    Integer sRGB codes go through a table, so each code has exactly one value.
+    Parameters
+    ----------
+    codes : any shape, uint8, uint16 or floating point
+    srgb : True if integer codes are sRGB-encoded
+
+    Returns
+    -------
+    same shape, float32, linear light; each code has exactly one value
     """
     if srgb and codes.dtype in (np.uint8, np.uint16):
         top = np.iinfo(codes.dtype).max
@@ -109,7 +149,7 @@ def decode_color(codes: Codes, srgb: bool) -> Float:
 
 
 def luminance(color_linear: Float) -> Float:
-    """Rec. 709 luminance of linear light: (..., 3) -> (...) float32."""
+    """Return the Rec. 709 luminance of linear light: (..., 3) to (...) float32."""
     light = np.ascontiguousarray(color_linear, dtype=np.float32)
     grey = array_pool.empty(*light.shape[:-1])
     _weigh(light.reshape(-1, 3), REC709_LUMINANCE, grey.reshape(-1))

@@ -63,7 +63,7 @@ class MapKind(StrEnum):
 
     @classmethod
     def present_name(cls, stored: str) -> str:
-        """Return the present name of a kind in stored data, which may be unreadable."""
+        """Return the current name of a stored map kind; unknown names are unchanged."""
         return stored if stored != "doubt" else cls.UNCERTAINTY.value
 
     @property

@@ -11,19 +11,31 @@ from copper_sieve.core.image.raster import Float
 
 
 def can_be_read_as(have: Meaning, wanted: Meaning) -> bool:
-    """Does `as_meaning` know the way?"""
+    """Return True if `as_meaning` supports a conversion."""
     return (
         have is wanted or wanted is Meaning.DATA or (have, wanted) == (Meaning.DATA, Meaning.COLOR)
     )
 
 
 def as_meaning(pixels: Float, have: Meaning, wanted: Meaning) -> Float:
-    """The values of a map as another meaning.
+    """Convert the values of a map to another meaning.
 
-    Color as data is its lightness (sRGB-encoded Rec. 709 luminance, as the eye reads it); normals
-    as data are their tilt, 0 flat to 1 at 90 degrees; data as color is grey. pixels : (H, W, C)
-    float32 as `Raster` has them. Raises ShapeError where there is no way (nothing but normals can
-    be read as normals).
+    Color as data is its lightness (sRGB-encoded Rec. 709 luminance). Normals as data are their
+    tilt, 0 for flat to 1 for 90 degrees. Data as color is gray.
+
+    Parameters
+    ----------
+    pixels : (H, W, C) float32, values as in `Raster`
+    have : meaning of the values
+    wanted : meaning of the result
+
+    Returns
+    -------
+    (H, W, C) float32
+
+    Raises
+    ------
+    ShapeError : if there is no conversion; nothing but normals can be read as normals
     """
     if have is wanted:
         return pixels

@@ -11,7 +11,16 @@ from copper_sieve.core.image.raster import Codes, Float
 
 
 def normalize(vectors: Float) -> Float:
-    """Unit length with z >= 0; vectors without length become flat. (H, W, 3) float32."""
+    """Normalize vectors to unit length with z >= 0; vectors of zero length become (0, 0, 1).
+
+    Parameters
+    ----------
+    vectors : (H, W, 3) float32
+
+    Returns
+    -------
+    (H, W, 3) float32, unit vectors
+    """
     out = array_pool.empty(*vectors.shape)
     _normalize(np.ascontiguousarray(vectors, dtype=np.float32), out)
     return out
@@ -32,7 +41,17 @@ def _normalize(vectors: Float, out: Float) -> None:
 
 
 def encoded_to_vectors(normal_encoded: Float, y: NormalY) -> Float:
-    """Encoded normals, (H, W, 3) in [0, 1] with green along `y`, to unit vectors, Y up."""
+    """Decode normals to unit vectors.
+
+    Parameters
+    ----------
+    normal_encoded : (H, W, 3) float32, [0, 1]
+    y : green direction of the encoded normals
+
+    Returns
+    -------
+    (H, W, 3) float32, unit vectors, [-1, 1], Y up
+    """
     vectors = normal_encoded * 2 - 1
     if y is NormalY.DOWN:
         vectors[:, :, 1] *= -1
@@ -40,17 +59,35 @@ def encoded_to_vectors(normal_encoded: Float, y: NormalY) -> Float:
 
 
 def with_rebuilt_z(encoded: Float) -> Float:
-    """Encoded normals of two components, (H, W, 2 or more), with z = sqrt(1 - x^2 - y^2)."""
+    """Reconstruct the blue channel of two-channel normals: z = sqrt(1 - x^2 - y^2).
+
+    Parameters
+    ----------
+    encoded : (H, W, 2 or more) float32, [0, 1]
+
+    Returns
+    -------
+    (H, W, 3) float32, [0, 1]
+    """
     xy = encoded[:, :, :2] * np.float32(2) - np.float32(1)
     z = np.sqrt(np.clip(1 - (xy**2).sum(axis=2), 0, 1))
     return np.dstack([encoded[:, :, :2], z * np.float32(0.5) + np.float32(0.5)])
 
 
 def vectors_to_encoded(vectors: Float) -> Float:
-    """Unit vectors, Y up, to encoded normals in [0, 1], green up: v = (n + 1) / 2."""
+    """Encode unit vectors as normals, green up: v = (n + 1) / 2.
+
+    Parameters
+    ----------
+    vectors : (H, W, 3) float32, unit vectors, Y up
+
+    Returns
+    -------
+    (H, W, 3) float32, [0, 1]
+    """
     return vectors * np.float32(0.5) + np.float32(0.5)
 
 
 def flip_green_codes(codes: Codes) -> Codes:
-    """Change the direction of green on integer codes: max - g, exact and its own inverse."""
+    """Flip the green direction of integer codes: max - g. It is exact and its own inverse."""
     return np.asarray(np.iinfo(codes.dtype).max - codes, dtype=codes.dtype)

@@ -25,11 +25,17 @@ _STRIP = 64  # columns
 def nearest_covered_texels(
     covered: Mask, *, reach: float | None = None, wrap: Wrap | bool = False
 ) -> Index:
-    """For each texel the flat index of the nearest covered one; of itself where it is covered.
+    """Return the flat index of the nearest covered texel for each texel.
 
-    covered : (H, W) bool; reach : texels beyond which a texel stays what it is; wrap : which
-        borders meet
-    Returns (H, W) int32. Without any covered texel each is its own.
+    Parameters
+    ----------
+    covered : (H, W) bool
+    reach : distance in texels beyond which a texel keeps its own index; None: unlimited
+    wrap : tiling directions
+
+    Returns
+    -------
+    (H, W) int32; covered texels, and all texels if none is covered, have their own index
     """
     height, width = covered.shape
     found = array_pool.empty_of(np.int32, height, width)
@@ -45,7 +51,17 @@ def nearest_covered_texels(
 
 
 def gather(pixels: Float, found: Index) -> Float:
-    """Each texel's value from where `nearest_covered_texels` says: (H, W, C) float32."""
+    """Copy the value of the texel that `nearest_covered_texels` found for each texel.
+
+    Parameters
+    ----------
+    pixels : (H, W, C) float32
+    found : (H, W) int32, flat indices
+
+    Returns
+    -------
+    (H, W, C) float32
+    """
     flat = pixels.reshape(-1, pixels.shape[2])
     out = array_pool.empty(*pixels.shape)
     _gather(np.ascontiguousarray(flat), found, out)
@@ -142,5 +158,16 @@ def _amid(ways: Any, c: int, wrap: bool) -> bool:
 
 
 def pad_coverage(pixels: Float, covered: Mask, **options: Any) -> Float:
-    """One map padded; see `nearest_covered_texels`. (H, W, C) float32."""
+    """Pad the uncovered texels of a map from the nearest covered ones.
+
+    Parameters
+    ----------
+    pixels : (H, W, C) float32
+    covered : (H, W) bool
+    options : `reach` and `wrap` of `nearest_covered_texels`
+
+    Returns
+    -------
+    (H, W, C) float32
+    """
     return gather(pixels, nearest_covered_texels(covered, **options))

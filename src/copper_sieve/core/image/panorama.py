@@ -19,7 +19,7 @@ _NOT_SQUARE = 0.02
 
 
 def directions(width: int, height: int) -> Float:
-    """(height, width, 3) float32 unit vectors of the texels' middles."""
+    """Return the directions of the texel centers of a panorama: (height, width, 3) unit vectors."""
     around = ((np.arange(width) + 0.5) / width - 0.5) * 2 * np.pi
     up = (0.5 - (np.arange(height) + 0.5) / height) * np.pi
     flat = np.cos(up)[:, None]
@@ -31,7 +31,7 @@ def directions(width: int, height: int) -> Float:
 
 
 def check_panorama(width: int, height: int) -> None:
-    """Raises ShapeError for a picture that is not twice as wide as tall."""
+    """Raise ShapeError if a picture isn't twice as wide as high."""
     if abs(width / max(height, 1) / 2 - 1) > _NOT_TWICE:
         raise ShapeError(
             f"the picture has {width} x {height} texels. A 360° panorama must be twice as "
@@ -40,11 +40,22 @@ def check_panorama(width: int, height: int) -> None:
 
 
 def from_mirror_ball(ball: Float, width: int = 1024) -> Float:
-    """A photo of a mirror ball, cropped to it, as a panorama: (width / 2, width, 3) float32.
+    """Convert a photo of a mirror ball to an equirectangular panorama (Debevec 1998).
 
-    ball : (H, H, 3) float32 in linear light, seen from far away along -z; what lies just behind the
-    ball was not seen, and is drawn out from its rim. Raises ShapeError where it is not square.
-    (Debevec 1998.)
+    The region directly behind the ball isn't visible; it is extrapolated from the rim.
+
+    Parameters
+    ----------
+    ball : (H, H, 3) float32, linear light, cropped to the ball, seen from a distance along -z
+    width : texels
+
+    Returns
+    -------
+    (width / 2, width, 3) float32, linear light
+
+    Raises
+    ------
+    ShapeError : if the photo isn't square
     """
     height, across = ball.shape[:2]
     if abs(across / max(height, 1) - 1) > _NOT_SQUARE:
@@ -65,9 +76,15 @@ def from_mirror_ball(ball: Float, width: int = 1024) -> Float:
 
 
 def brightest_direction(light: Float) -> tuple[tuple[float, float, float], float, float]:
-    """Return the direction of the most light, its luminance divided by the mean, and the mean.
+    """Return the direction of the brightest light in a panorama.
 
-    light : (H, W, 3) float32, linear. Texels are weighted by their solid angle.
+    Parameters
+    ----------
+    light : (H, W, 3) float32, linear light; texels are weighted by their solid angle
+
+    Returns
+    -------
+    unit vector, its luminance divided by the mean, mean luminance
     """
     height = _PROBE // 2
     small = cv2.resize(light, (_PROBE, height), interpolation=cv2.INTER_AREA)

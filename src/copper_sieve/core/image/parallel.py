@@ -11,7 +11,7 @@ _Done = TypeVar("_Done")
 
 
 def parallel_iter(work: Callable[[int], _Done], starts: range) -> Iterator[_Done]:
-    """Start all calls and yield their results in order, as they become available."""
+    """Start all calls in threads and yield their results in order, as they become available."""
     if len(starts) == 1:  # a small picture needs no threads
         yield work(starts[0])
         return
@@ -20,5 +20,5 @@ def parallel_iter(work: Callable[[int], _Done], starts: range) -> Iterator[_Done
 
 
 def parallel_map(work: Callable[[int], _Done], starts: range) -> list[_Done]:
-    """The work of all starts, when all is done, in their order."""
+    """Run all calls in threads and return their results in order."""
     return list(parallel_iter(work, starts))

@@ -67,7 +67,7 @@ class Picture:
         return self.codes.shape[1], self.codes.shape[0]
 
     def channel(self, name: str) -> Codes:
-        """The codes of one channel, (H, W); `Y` stands for R, G and B of a grey picture."""
+        """Return the codes of one channel, (H, W). `Y` of a gray picture serves as R, G and B."""
         have = self.channels
         if name in have:
             return self.codes[:, :, have.index(name)]

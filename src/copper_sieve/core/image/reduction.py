@@ -34,9 +34,18 @@ _NEAR_ENOUGH = 0.01  # share of texels by which the coverage may be off before t
 def reduce_picture(
     maps: Maps, width: int, height: int, how: Reduction = "appearance"
 ) -> dict[MapKind, Raster]:
-    """Return all maps of a set at a smaller size; larger ones are interpolated.
+    """Resize all maps of a set; larger sizes are interpolated.
 
-    how : nearest for pixel art; plain: each map separately, as `resize`
+    Parameters
+    ----------
+    maps : rasters by map kind, all of one size
+    width, height : texels
+    how : "appearance": preserve the lit appearance, e.g. roughness gains the variance of averaged
+        normals; "plain": each map separately, as `resize`; "nearest": for pixel art
+
+    Returns
+    -------
+    rasters by map kind
     """
     if how == "appearance" and all(_covers(one, width, height) for one in maps.values()):
         return _Average.of(maps).at(width, height).maps()
@@ -46,7 +55,7 @@ def reduce_picture(
 
 
 def mip_chain(maps: Maps, how: Reduction = "appearance") -> Iterator[dict[MapKind, Raster]]:
-    """The levels after the first, each half as large (rounded down), to 1 x 1."""
+    """Yield the mip levels after the first, each half as large (rounded down), to 1 x 1."""
     width, height = next(iter(maps.values())).size
     average = _Average.of(maps)
     while width > 1 or height > 1:
@@ -59,7 +68,7 @@ def mip_chain(maps: Maps, how: Reduction = "appearance") -> Iterator[dict[MapKin
 
 
 def mip_sizes(width: int, height: int) -> list[tuple[int, int]]:
-    """The sizes of a full chain, the first level included."""
+    """Return the sizes of all mip levels, including the first."""
     sizes = [(width, height)]
     while sizes[-1] != (1, 1):
         sizes.append((max(1, sizes[-1][0] // 2), max(1, sizes[-1][1] // 2)))
@@ -67,7 +76,7 @@ def mip_sizes(width: int, height: int) -> list[tuple[int, int]]:
 
 
 def reduce_nearest(raster: Raster, width: int, height: int) -> Raster:
-    """Each texel takes the value of the one under its centre; nothing is mixed."""
+    """Resize by nearest neighbor: each texel takes the value at its center."""
     rows = (np.arange(height) * 2 + 1) * raster.size[1] // (2 * height)
     columns = (np.arange(width) * 2 + 1) * raster.size[0] // (2 * width)
     return Raster(np.ascontiguousarray(raster.pixels[rows[:, None], columns]), raster.meaning)
@@ -154,11 +163,16 @@ def _roughness(squared: Float, normal: Float, glossy: bool, out: Float) -> None:
 
 
 def preserve_coverage(opacity: Float, coverage: float) -> Float:
-    """Opacity scaled so that as many texels as before lie at or above one half.
+    """Scale opacity so that the share of texels at or above 0.5 is as stated.
 
-    opacity : (H, W, 1), [0, 1]; coverage : the share that a cut at one half should let stand
-    Where many texels have the same value, and a scale would let all or none of them stand, an
-    even pattern picks as many as there should be.
+    Parameters
+    ----------
+    opacity : (H, W, 1) float32, [0, 1]
+    coverage : share of opaque texels to preserve, [0, 1]
+
+    Returns
+    -------
+    (H, W, 1) float32, [0, 1]; where many texels have the same value, an even pattern selects some
     """
     if coverage in (0.0, 1.0):
         return opacity

@@ -17,10 +17,20 @@ Number = TypeVar("Number", bound=np.generic)
 
 
 def resize(raster: Raster, width: int, height: int) -> Raster:
-    """Resize to (width, height) texels; area average when reducing, cubic when enlarging.
+    """Resize to (width, height) texels: area average for reduction, cubic for enlargement.
 
-    Works on the raster's own values (linear light for colors); normals are re-normalised, data
-    and colors keep their range. Raises RangeError for an empty size.
+    Parameters
+    ----------
+    raster : values; colors in linear light
+    width, height : texels, > 0
+
+    Returns
+    -------
+    Raster; normals are renormalized, data and colors keep their range
+
+    Raises
+    ------
+    RangeError : if the size is empty
     """
     if width < 1 or height < 1:
         raise RangeError(f"a picture of {width} x {height} texels is empty")
@@ -39,7 +49,7 @@ def resize(raster: Raster, width: int, height: int) -> Raster:
 
 
 def fit_size(width: int, height: int, longer_side: int | None) -> tuple[int, int]:
-    """Size with the longer side as wanted and the same aspect; at least one texel each way."""
+    """Return the size with the given longer side and the same aspect ratio, at least 1 x 1."""
     if longer_side is None:
         return width, height
     if longer_side < 1:
@@ -49,9 +59,18 @@ def fit_size(width: int, height: int, longer_side: int | None) -> tuple[int, int
 
 
 def area_average(values: NDArray[Number], longer_side: int) -> NDArray[Number]:
-    """Values or codes (H, W[, C]) averaged to that longer side; as they are where it is no less.
+    """Reduce by area average to a longer side; smaller input is unchanged.
 
-    For measuring and for the eye: of codes, the mean code, whatever light they stand for.
+    For measurements and thumbnails: codes are averaged without decoding.
+
+    Parameters
+    ----------
+    values : (H, W[, C]), values or codes
+    longer_side : texels
+
+    Returns
+    -------
+    (H', W'[, C]), same number type
     """
     rows, columns = values.shape[:2]
     if max(rows, columns) <= longer_side:

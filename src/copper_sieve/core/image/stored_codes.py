@@ -36,10 +36,15 @@ class Channel(NamedTuple):
 def stored_codes(
     values: Float, codes: Codes, channels: Sequence[Channel], *, light: bool, normal: bool
 ) -> None:
-    """Fill channels of a file.
+    """Encode channels of a map into the codes of a file, in place.
 
-    values : (H, W, K) float32; codes : (H, W, C) uint8 or uint16, one piece of memory
-    light : encoded as sRGB; normal : (n + 1) / 2
+    Parameters
+    ----------
+    values : (H, W, K) float32
+    codes : (H, W, C) uint8 or uint16, contiguous; receives the result
+    channels : source and destination of each channel
+    light : encode as sRGB
+    normal : encode as (n + 1) / 2
     """
     height, width, count = values.shape
     top = np.iinfo(codes.dtype).max

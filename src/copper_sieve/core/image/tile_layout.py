@@ -24,9 +24,11 @@ Size = tuple[int, int]  # width and height
 
 
 def place_of_tile(number: int) -> tuple[int, int]:
-    """Return the UV square of a tile, u and v **down**: above the first tile v is negative.
+    """Return the UV square of a tile, u and v down; v is negative above the first row.
 
-    Raises ParameterError for an invalid number.
+    Raises
+    ------
+    ParameterError : if the number isn't a tile number
     """
     if not FIRST_TILE <= number <= LAST_TILE:
         raise ParameterError(
@@ -51,8 +53,11 @@ class TileLayout:
 
     @classmethod
     def of(cls, numbers: Iterable[int]) -> TileLayout:
-        """Return the layout of tiles. Raises ParameterError for none, for invalid numbers, and for
-        distant tiles.
+        """Return the layout of tiles.
+
+        Raises
+        ------
+        ParameterError : if there are no tiles, or their numbers are invalid or too far apart
         """
         found = tuple(sorted(set(numbers)))
         if not found:
@@ -69,28 +74,45 @@ class TileLayout:
         return cls(found, left, top, columns, rows)
 
     def size(self, tile: Size) -> Size:
-        """Of the whole sheet, where each tile has that size."""
+        """Return the size of the whole sheet for a size of one tile, in texels."""
         return tile[0] * self.columns, tile[1] * self.rows
 
     def tile_size(self, sheet: Size) -> Size:
-        """Of a tile, where the whole sheet has that size."""
+        """Return the size of one tile for a size of the whole sheet, in texels."""
         return max(1, round(sheet[0] / self.columns)), max(1, round(sheet[1] / self.rows))
 
     def box(self, number: int, sheet: Size) -> tuple[slice, slice]:
-        """Rows and columns of a tile on a sheet of that size; none is left between two tiles."""
+        """Return the rows and columns of a tile on a sheet, without gaps or overlaps."""
         u, v = place_of_tile(number)
         column, row = u - self.left, v - self.top
         return _part(row, self.rows, sheet[1]), _part(column, self.columns, sheet[0])
 
     def placed(self, uv: Float) -> Float:
-        """UVs, (…, 2), v down, over the sheet: its upper left corner is 0, its lower right 1."""
+        """Convert UVs to fractions of the sheet, from the upper left to the lower right corner.
+
+        Parameters
+        ----------
+        uv : (..., 2) float32, v down
+
+        Returns
+        -------
+        (..., 2) float32
+        """
         moved = uv - np.array([self.left, self.top], dtype=np.float32)
         return np.asarray(moved / np.array([self.columns, self.rows], dtype=np.float32))
 
     def laid(self, tiles: Mapping[int, Float], sheet: Size, neutral: Float) -> Float:
-        """Tiles, (H, W, C) each of the size of its box, side by side; (H, W, C) float32.
+        """Place tiles on a sheet.
 
-        neutral : (C,), what empty places hold
+        Parameters
+        ----------
+        tiles : (H, W, C) float32 of each tile, with the size of its box
+        sheet : width and height in texels
+        neutral : (C,), value of squares without a tile
+
+        Returns
+        -------
+        (H, W, C) float32
         """
         out = np.empty((sheet[1], sheet[0], len(neutral)), dtype=np.float32)
         out[:] = neutral
@@ -99,7 +121,7 @@ class TileLayout:
         return out
 
     def cut(self, pixels: Float, number: int) -> Float:
-        """Return the pixels of one tile, (H, W, C), as a copy."""
+        """Return a copy of one tile's pixels, (H, W, C)."""
         height, width = pixels.shape[:2]
         return np.ascontiguousarray(pixels[self.box(number, (width, height))])
 

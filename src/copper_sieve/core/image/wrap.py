@@ -37,7 +37,7 @@ NO_WRAP = Wrap(across=False, down=False)
 
 
 def as_wrap(stated: Wrap | WrapSpec) -> Wrap:
-    """True and False stand for both pairs of borders."""
+    """Convert a stated tiling to directions: True means both, False none."""
     if isinstance(stated, Wrap):
         return stated
     if isinstance(stated, bool):
@@ -51,7 +51,19 @@ def pad(
     wrap: Wrap | WrapSpec,
     beyond: Literal["symmetric", "edge"] = "symmetric",
 ) -> NDArray[Number]:
-    """Pad a field (H, W) by `edge` texels on all sides: wrapped, or else as `beyond` states."""
+    """Pad a field by `edge` texels on all sides.
+
+    Parameters
+    ----------
+    field : (H, W)
+    edge : texels
+    wrap : tiling directions, which are padded from the opposite border
+    beyond : padding of the other directions: mirrored, or the border value
+
+    Returns
+    -------
+    (H + 2 edge, W + 2 edge)
+    """
     meet = as_wrap(wrap)
     down: Literal["wrap", "symmetric", "edge"] = "wrap" if meet.down else beyond
     across: Literal["wrap", "symmetric", "edge"] = "wrap" if meet.across else beyond

@@ -163,7 +163,8 @@ def light_remarks_of(
     said = []
     if guess:
         said.append(
-            "where the light was is guessed from the pictures alone: a ball would tell it better"
+            "the light directions were estimated from the pictures alone; a ball in the pictures "
+            "would make them more accurate"
         )
     if guess and not guess.sided:
         said.append(
@@ -201,9 +202,9 @@ def f0_remarks(f0: float | None, white_is_told: bool = False) -> tuple[str, ...]
 def _lined_up(
     captures: Sequence[Capture], ball: Ball | None, light: FitOptions
 ) -> tuple[Sequence[Capture], tuple[int, ...]]:
-    """The pictures where they lie, and those that show another thing.
+    """Register the captures; return them with their placements, and those that don't match.
 
-    A ball tells other lamps where it is seen at its place, and those tell the places better.
+    With a ball, registration and light directions improve each other, so both are repeated.
     """
     for _ in range(1 if ball is None else _WITH_BALL):
         found = register(light.stack(captures), light.between)

@@ -52,7 +52,14 @@ class SurfaceContext:
     def of(
         cls, tile_size: float = 1.0, depth: float = 0.02, *, wrap: Wrap | WrapSpec = False
     ) -> SurfaceContext:
-        """The same with `wrap` as a definition states it."""
+        """Create a context from a stated tiling.
+
+        Parameters
+        ----------
+        tile_size : meters across the picture's width, > 0
+        depth : meters between height 0 and 1, >= 0
+        wrap : tiling directions
+        """
         return cls(tile_size, depth, as_wrap(wrap))
 
 
@@ -91,7 +98,12 @@ class Parameter:
             raise ValueError(f"{self.name}: the default {self.default!r} isn't a valid {self.form}")
 
     def check(self, value: Any, operation: str) -> Value:
-        """The value in the declared type. Raises ParameterError that states the range."""
+        """Convert a value to the declared type and check its range.
+
+        Raises
+        ------
+        ParameterError : if the value is invalid; with the allowed range
+        """
         try:
             if self.form == "switch":
                 return _as_bool(value)
@@ -113,7 +125,7 @@ class Parameter:
         return number
 
     def allowed(self) -> str:
-        """The allowed values in words."""
+        """Describe the allowed values in words."""
         if self.form == "switch":
             return "true or false"
         if self.form == "choice":
@@ -207,15 +219,25 @@ class Operation:
         return not self.blends and self.takes_from is None
 
     def slot(self, name: str) -> OperationInput:
-        """The slot of that name. Raises ParameterError."""
+        """Return the input of a name.
+
+        Raises
+        ------
+        ParameterError : if there is no such input; with the available ones
+        """
         found = next((one for one in self.slots if one.name == name), None)
         if found is None:
             has = ", ".join(one.name for one in self.slots) or "none"
-            raise ParameterError(f"{self.name} has no slot {name}. It has {has}")
+            raise ParameterError(f"{self.name} has no input named {name}. It has {has}")
         return found
 
     def resolve(self, given: Mapping[str, Any]) -> dict[str, Value]:
-        """All parameters, checked, with defaults where none is given. Raises ParameterError."""
+        """Return all parameters, with defaults for missing ones.
+
+        Raises
+        ------
+        ParameterError : if a name is unknown or a value is out of range
+        """
         known = {p.name: p for p in self.parameters}
         given = current_parameters(given)
         unknown = sorted(set(given) - set(known))
@@ -250,8 +272,24 @@ def operation(
 ) -> Callable[[Compute], Compute]:
     """Register the decorated function as an operation.
 
+    Parameters
+    ----------
+    name : stable identifier in sets, recipes and manifests
+    version : increased when the same input gives different output
+    title : label in the interface
+    output : kind of the derived map
+    inputs : kinds of the required maps
+    parameters : declared parameters
+    surface_reads : fields of the surface that the result depends on
+    slots : further inputs that are filled with a map or a file
     default : used for new sets among operations with the same inputs and output
-    Raises ValueError for a duplicate name or default, or a default with a required slot.
+    blends : combines two sets
+    states_depth : parameter with the meters between 0 and 1 of a resulting height
+    takes_from : "model" or "captures", if it reads the linked model or light captures
+
+    Raises
+    ------
+    ValueError : for a duplicate name or default, or a default with a required slot
     """
 
     def register(compute: Compute) -> Compute:
@@ -272,7 +310,12 @@ def operation(
 
 
 def get_operation(name: str) -> Operation:
-    """The operation of that name. Raises UnknownOperationError that lists what there is."""
+    """Return the operation of a name, also of a former name.
+
+    Raises
+    ------
+    UnknownOperationError : if there is none; with the available ones
+    """
     found = OPERATIONS.get(current_operation(name))
     if found is None:
         raise UnknownOperationError(
@@ -282,7 +325,7 @@ def get_operation(name: str) -> Operation:
 
 
 def default_operation(output: MapKind, *sources: MapKind) -> Operation | None:
-    """The operation by which a new set makes `output` from these maps alone, if there is one."""
+    """Return the standard operation that derives `output` from these maps alone, or None."""
     return next(
         (
             one

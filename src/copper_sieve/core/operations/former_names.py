@@ -77,12 +77,12 @@ _INPUTS = {"mixed_in": "second", "drawn": "mask_source"}
 
 
 def current_operation(name: str) -> str:
-    """Return the present name of an operation."""
+    """Return the current name of an operation."""
     return _OPERATIONS.get(name, name)
 
 
 def current_parameters(given: Mapping[str, Any]) -> dict[str, Any]:
-    """Return parameters with the present names and choices."""
+    """Return parameters with current names and choices."""
     named = {_PARAMETERS.get(name, name): value for name, value in given.items()}
     return {
         name: _CHOICES.get((name, value), value) if isinstance(value, str) else value
@@ -91,5 +91,5 @@ def current_parameters(given: Mapping[str, Any]) -> dict[str, Any]:
 
 
 def current_inputs(given: Mapping[str, Any]) -> dict[str, Any]:
-    """Return the inputs of an operation by their present names."""
+    """Return the inputs of an operation by their current names."""
     return {_INPUTS.get(name, name): value for name, value in given.items()}

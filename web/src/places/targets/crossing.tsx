@@ -317,8 +317,8 @@ function Segments({ slot, onSlot }: { slot: Slot; onSlot: (slot: Slot) => void }
                 </span>
               </>
             )}
-            {code("First code", low, (value) => [value, high])}
-            {code("Last code", high, (value) => [low, value])}
+            {code("First", low, (value) => [value, high])}
+            {code("Last", high, (value) => [low, value])}
             <Button
               aria-label={`Remove ${name} from the channel`}
               look="away"

@@ -65,14 +65,19 @@ _PARAMETERS = (
 
 
 def upper_weight(inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
-    """The share of the upper set at each place.
+    """Compute the weight of the upper set per texel.
 
-    With heights a below and b above, both over the larger of the two depths, and a mask m in
-    [0, 1]: x = 2 offset + strength (2 m - 1) + 2 contrast (b - a), and the share is a smooth step
-    of x over `transition` about 0.
+    With heights a below and b above, both relative to the larger of the two depths, and a mask m
+    in [0, 1]: x = 2 offset + strength (2 m - 1) + 2 contrast (b - a); the weight is a smooth step
+    of x with the width `transition` around 0.
 
-    inputs : below_height, above_height (H, W, 1) float32, [0, 1]; drawn likewise
-    Returns (H, W, 1) float32, 0 is the lower set, 1 the upper one.
+    Parameters
+    ----------
+    inputs : below_height, above_height, mask: (H, W, 1) float32, [0, 1]
+
+    Returns
+    -------
+    (H, W, 1) float32, 0 = lower set, 1 = upper set
     """
     below, above = inputs["below_height"][:, :, 0], inputs["above_height"][:, :, 0]
     deepest = max(parameters["below_depth"], parameters["above_depth"], 1e-6)

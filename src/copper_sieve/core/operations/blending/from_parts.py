@@ -34,13 +34,31 @@ def _slots(kind: MapKind) -> tuple[OperationInput, ...]:
 
 
 def blend_values(inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
-    """Colors (linear light) and data, mixed: below + share (above - below). (H, W, C) float32."""
+    """Blend colors or data: below + weight (above - below).
+
+    Parameters
+    ----------
+    inputs : below, above: (H, W, C) float32, colors in linear light; weight: (H, W, 1), [0, 1]
+
+    Returns
+    -------
+    (H, W, C) float32
+    """
     below, share = inputs["below"], inputs["mask"]
     return np.asarray(below + share * (inputs["above"] - below), np.float32)
 
 
 def blend_heights(inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
-    """Heights in metres, mixed, over the larger of both depths: (H, W, 1) float32, [0, 1]."""
+    """Blend heights in meters, then divide by the larger of the two depths.
+
+    Parameters
+    ----------
+    inputs : below, above, weight: (H, W, 1) float32, [0, 1]
+
+    Returns
+    -------
+    (H, W, 1) float32, [0, 1]
+    """
     deepest = max(parameters["below_depth"], parameters["above_depth"], 1e-6)
     below = inputs["below"] * np.float32(parameters["below_depth"] / deepest)
     above = inputs["above"] * np.float32(parameters["above_depth"] / deepest)
@@ -50,10 +68,19 @@ def blend_heights(inputs: Inputs, parameters: Mapping[str, Any], surface: Surfac
 def blend_part_normals(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Slopes, mixed: (H, W, 3) float32, unit vectors, Y up.
+    """Blend normals by their slopes.
 
-    Where both heights are given, the step from one relief to the other has its slope as well: the
-    slope of a mixed height is (1 - s) a' + s b' + s' (b - a).
+    If both heights are given, the step between the two reliefs has a slope, too: the slope of a
+    blended height is (1 - s) a' + s b' + s' (b - a).
+
+    Parameters
+    ----------
+    inputs : below, above: (H, W, 3) float32, unit vectors, Y up; weight and optional heights:
+        (H, W, 1), [0, 1]
+
+    Returns
+    -------
+    (H, W, 3) float32, unit vectors, Y up
     """
     below, above, share = _slopes(inputs["below"]), _slopes(inputs["above"]), inputs["mask"]
     slopes = below + share * (above - below)

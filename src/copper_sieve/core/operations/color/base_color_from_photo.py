@@ -81,7 +81,13 @@ def base_color_from_photo(
     `crevices`, lighter ones by `glints`. Hue and saturation are preserved. Then exposure, white
     balance and saturation are applied.
 
-    inputs : photo (H, W, 3) float32, linear light. Returns (H, W, 3) float32, linear light.
+    Parameters
+    ----------
+    inputs : photo (H, W, 3) float32, linear light
+
+    Returns
+    -------
+    (H, W, 3) float32, linear light
     """
     photo = inputs["photo"]
     light = memoized("base_color_from_photo.light", photo, None, lambda: _log_light(photo))

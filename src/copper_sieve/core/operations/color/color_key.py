@@ -68,7 +68,7 @@ class KeyUncertainty:
 
 
 def colors_to_linear(colors: str) -> Float:
-    """#rrggbb colors with commas between them, sRGB, to (N, 3) float32 linear light."""
+    """Parse comma-separated #rrggbb colors to (N, 3) float32 linear light."""
     codes = [[int(one[i : i + 2], 16) for i in (1, 3, 5)] for one in colors.split(",") if one]
     return srgb_to_linear(np.array(codes, dtype=np.float32).reshape(-1, 3) / 255)
 
@@ -84,17 +84,30 @@ def key_similarity(
     denoise: float,
     wrap: Wrap,
 ) -> Float:
-    """1 where a color is like a picked one, 0 where it is not.
+    """Compute the similarity of each texel to picked colors (color key).
 
-    The difference is the distance in Oklab, its lightness weighted by `use_lightness`; black to
-    white is 1. Without `exclude` what is within `tolerance` of a picked color counts, and fades out
-    over `softness` more. Beside them each texel counts by which is nearer, and fades over
-    `softness` about the middle, where both sides are taken as 0.2 apart.
+    The difference is the distance in Oklab with weighted lightness; black to white is 1. Without
+    `exclude`, texels within `tolerance` of a picked color are 1 and fade to 0 over `softness`. With
+    `exclude`, each texel belongs to the nearer side, with a fade over `softness` around the
+    middle, where both sides are assumed to be 0.2 apart.
 
-    color_linear : (H, W, 3) float32, linear light; denoise : fraction of the tile
-    Returns (H, W) float32, [0, 1]; 0 everywhere where no color is picked.
+    Parameters
+    ----------
+    color_linear : (H, W, 3) float32, linear light
+    colors : picked colors, comma-separated #rrggbb
+    exclude : colors to exclude, likewise
+    tolerance, softness : Oklab distances, >= 0
+    use_lightness : weight of the lightness difference, [0, 1]
+    denoise : standard deviation of a blur as a fraction of the tile, >= 0
+    wrap : tiling directions
 
-    References: B. Ottosson, A perceptual color space for image processing, 2020.
+    Returns
+    -------
+    (H, W) float32, [0, 1]; 0 everywhere if no color is picked
+
+    References
+    ----------
+    B. Ottosson, A perceptual color space for image processing, 2020.
     """
     if not colors:
         return np.zeros(color_linear.shape[:2], dtype=np.float32)
@@ -111,7 +124,17 @@ def measure_key_uncertainty(
     color_linear: Float, colors: str, exclude: str, *, tolerance: float, softness: float,
     use_lightness: float,
 ) -> KeyUncertainty:  # fmt: skip
-    """How sure the key is. color_linear : (H, W, 3) float32, linear light; a small picture does."""
+    """Measure how clearly a color key separates a picture.
+
+    Parameters
+    ----------
+    color_linear : (H, W, 3) float32, linear light; a small picture is sufficient
+    colors, exclude, tolerance, softness, use_lightness : see `key_similarity`
+
+    Returns
+    -------
+    KeyUncertainty
+    """
     if not colors:
         return KeyUncertainty(0.0, 0.0, None)
     margin = _margin(color_linear, colors, exclude, tolerance, use_lightness)

@@ -54,14 +54,19 @@ from copper_sieve.core.operations.declaration import (
 def emissive_from_color(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Emitted light in linear light.
+    """Derive emitted light from a color map.
 
-    The color (or white) x tint x strength where the sRGB-encoded luminance lies above the
-    threshold, or where the mask does: a mask's values pass through the same soft threshold, so
-    that threshold 0.5 and softness 1 leave it as it is but for the ease at its ends.
+    Color (or white) x tint x strength where the sRGB-encoded luminance, or the mask, is above the
+    threshold. The threshold of a mask is soft, too: threshold 0.5 and softness 1 leave it almost
+    unchanged.
 
-    inputs : base_color (H, W, 3) float32, linear light; mask (H, W, 1), [0, 1].
-    Returns (H, W, 3) float32, linear light, [0, inf).
+    Parameters
+    ----------
+    inputs : base_color (H, W, 3) float32, linear light; mask (H, W, 1) float32, [0, 1]
+
+    Returns
+    -------
+    (H, W, 3) float32, linear light, >= 0
     """
     color = inputs[MapKind.BASE_COLOR]
     mask = inputs.get("mask")

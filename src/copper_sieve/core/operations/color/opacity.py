@@ -51,10 +51,15 @@ def _cut(values: Float, parameters: Mapping[str, Any]) -> Float:
 def opacity_from_color(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Opacity 0 near the picked colors (a color key), 1 elsewhere; or the other way round.
+    """Derive opacity with a color key: 0 near the picked colors, 1 elsewhere, or inverted.
 
-    inputs : base_color (H, W, 3) float32, linear light. Returns (H, W, 1) float32, [0, 1];
-    1 everywhere where no color is picked.
+    Parameters
+    ----------
+    inputs : base_color (H, W, 3) float32, linear light
+
+    Returns
+    -------
+    (H, W, 1) float32, [0, 1], 1 = opaque; 1 everywhere if no color is picked
     """
     if not parameters["colors"]:
         return np.ones((*inputs[MapKind.BASE_COLOR].shape[:2], 1), dtype=np.float32)
@@ -74,9 +79,15 @@ def opacity_from_color(
 def opacity_from_lightness(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Opacity from the sRGB-encoded luminance by a soft threshold.
+    """Derive opacity from the sRGB-encoded luminance with a soft threshold.
 
-    inputs : base_color (H, W, 3) float32, linear light. Returns (H, W, 1) float32, [0, 1].
+    Parameters
+    ----------
+    inputs : base_color (H, W, 3) float32, linear light
+
+    Returns
+    -------
+    (H, W, 1) float32, [0, 1], 1 = opaque
     """
     light = linear_to_srgb(np.clip(luminance(inputs[MapKind.BASE_COLOR]), 0, 1))
     return _cut(light, parameters)[:, :, None]
@@ -100,5 +111,5 @@ def opacity_from_lightness(
 def opacity_from_picture(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Opacity from a black and white picture by a soft threshold: (H, W, 1) float32, [0, 1]."""
+    """Derive opacity from a grayscale picture with a soft threshold: (H, W, 1) float32, [0, 1]."""
     return _cut(inputs["picture"], parameters)

@@ -58,7 +58,7 @@ _PARAMETERS = (
 
 
 def soft_step(values: Float, edge: float, softness: float) -> Float:
-    """0 below an edge and 1 above, smooth over `softness` about it; values of any shape."""
+    """Smooth step from 0 below to 1 above an edge, over a width of `softness`; any shape."""
     if softness <= 0:
         return np.asarray(values >= np.float32(edge), dtype=np.float32)
     out = array_pool.empty(*values.shape)
@@ -78,10 +78,15 @@ def _ease(values: Float, edge: np.float32, softness: np.float32, out: Float) -> 
 def value_from_range(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """A plain property from the range `low` to `high` of any map.
+    """Derive a value from the range `low` to `high` of any map.
 
-    inputs : map (H, W, 1) float32, [0, 1]; a color counts by its lightness, normals by their
-    tilt. Returns (H, W, 1) float32, [0, 1].
+    Parameters
+    ----------
+    inputs : map (H, W, 1) float32, [0, 1]: the lightness of a color, the tilt of a normal
+
+    Returns
+    -------
+    (H, W, 1) float32, [0, 1]
     """
     values = inputs["map"]
     low, high = sorted((parameters["low"], parameters["high"]))

@@ -21,13 +21,17 @@ _SMALLEST = 1e-12
 
 
 def calm_grain(relief: Float, calm: float, wrap: Wrap) -> None:
-    """Reduce the grain of a relief (H, W) around 0, in place.
+    """Reduce the grain of a relief in place.
 
     With E the local strength (root mean square, sigma 0.012 of the tile) of detail finer than sigma
-    0.003 and C that of the band from there to 0.012, the fine band is multiplied by C (1 - calm) /
-    (C (1 - calm) + E calm).
+    0.003 and C that of the band from there to 0.012, the fine band is multiplied by
+    C (1 - calm) / (C (1 - calm) + E calm).
 
-    calm : 0 keeps everything, 1 removes all fine detail
+    Parameters
+    ----------
+    relief : (H, W) float32 around 0; modified
+    calm : share of fine detail to remove, 0 to 1
+    wrap : tiling directions
     """
     small = area_average(relief, _MEASURED_SIDE)
     smooth = _smooth(small, _FINE, wrap)

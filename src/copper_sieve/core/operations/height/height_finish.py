@@ -53,9 +53,16 @@ HEIGHT_FINISH = (
 def finish_height(
     height: Float, inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Mix, mask, level the edges and fit the range.
+    """Blend with the input, apply the mask, level the edges, and fit the range.
 
-    height : (H, W) float32 about [0, 1]; may be written to. Returns (H, W, 1) float32, [0, 1].
+    Parameters
+    ----------
+    height : (H, W) float32, approximately [0, 1]; may be modified
+    inputs : of the operation, with its optional mask and height to blend with
+
+    Returns
+    -------
+    (H, W, 1) float32, [0, 1]
     """
     half = np.float32(0.5)
     if (other := inputs.get("second")) is not None:

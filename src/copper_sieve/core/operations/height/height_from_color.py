@@ -108,12 +108,18 @@ def height_from_color(
     """Derive a height map from a color picture.
 
     Log luminance, with low frequencies (Gaussian of sigma `light_scale`) reduced by `evenness`,
-    each frequency weighted by wavelength^(1 - detail) and by its band's weight, scaled around 0.5.
-    With `shading`, partly the field whose slope toward the light matches. With `calm`, detail finer
-    than 0.003 of the tile keeps the share that the next coarser band has of both bands' local
-    strength: joints and fibers are in both, grain in one.
+    each frequency weighted by wavelength^(1 - detail) and by the weight of its band, scaled around
+    0.5. With `shading`, partly the field whose slope toward the light matches the luminance. With
+    `calm`, detail finer than 0.003 of the tile is reduced where the next coarser band is weak:
+    joints and fibers are present in both bands, grain in the finer one only.
 
-    inputs : base_color (H, W, 3) float32, linear light. Returns (H, W, 1) float32, [0, 1].
+    Parameters
+    ----------
+    inputs : base_color (H, W, 3) float32, linear light
+
+    Returns
+    -------
+    (H, W, 1) float32, [0, 1]
     """
     color = inputs[MapKind.BASE_COLOR]
     shaping = {name: parameters[name] for name in _SHAPING}

@@ -58,16 +58,24 @@ def height_from_normal(
 ) -> Float:
     """Integrate tangent-space normals to a height map.
 
-    Least squares for the five-point difference operator D by which `normal_from_height` makes
-    normals, eigenvalues i s, s = (8 sin w - sin 2w) / 6: H = -i (sx P + sy Q) / (sx^2 + sy^2),
-    faded out towards Nyquist. The numerator is the transform of the adjoint of D on the slopes, so
-    one transform does for both. Along borders that end, the same in the cosine transform of a field
-    that reflects there (Neumann). Without `fit`, a surface whose depth is not known (0) is scaled
-    as with it, the middle at 0.5.
+    Least squares for the five-point difference operator D of `normal_from_height`, with the
+    eigenvalues i s, s = (8 sin w - sin 2w) / 6: H = -i (sx P + sy Q) / (sx^2 + sy^2), faded out
+    toward Nyquist. The numerator is the transform of the adjoint of D applied to the slopes, so
+    one transform is sufficient for both. Across borders that don't tile, the cosine transform of
+    the mirrored field is used (Neumann). Without `fit`, a surface of unknown depth (0) is scaled as
+    with it, centered at 0.5.
 
-    inputs : normal (H, W, 3) float32, unit vectors, Y up. Returns (H, W, 1) float32, [0, 1].
+    Parameters
+    ----------
+    inputs : normal (H, W, 3) float32, unit vectors, Y up
 
-    References: Frankot and Chellappa, A Method for Enforcing Integrability in Shape from Shading
+    Returns
+    -------
+    (H, W, 1) float32, [0, 1]
+
+    References
+    ----------
+    R. Frankot and R. Chellappa, A Method for Enforcing Integrability in Shape from Shading
     Algorithms, 1988, with the discrete operator.
     """
     normal = np.ascontiguousarray(inputs[MapKind.NORMAL])

@@ -23,12 +23,19 @@ _FLAT = 1e-7  # mean slope of a height that has no relief
 
 
 def depth_by_tilt(height: Float, degrees: float, wrap: Wrap) -> float:
-    """The depth at which a height map has that mean tilt, as a share of the picture's width.
+    """Return the depth at which a height map has a given mean tilt.
 
-    The mean over all texels of the angle between the normal and straight up, measured at 512
-    texels. A flat map gives 0.
+    The tilt is the mean angle between the normals and straight up, measured at 512 texels.
 
-    height : (H, W) float32, [0, 1]; degrees : 0 to below 90
+    Parameters
+    ----------
+    height : (H, W) float32, [0, 1]
+    degrees : mean tilt, [0, 90)
+    wrap : tiling directions
+
+    Returns
+    -------
+    float, depth as a fraction of the picture's width; 0 for a flat map
     """
     small = area_average(height, MEASURED_SIDE)
     across, down = _slopes(small, wrap)
@@ -48,13 +55,20 @@ def depth_by_tilt(height: Float, degrees: float, wrap: Wrap) -> float:
 
 
 def depth_by_normals(height: Float, normal: Float, wrap: Wrap) -> float:
-    """The depth at which a height map fits normals best, as a share of the picture's width.
+    """Return the depth at which the slopes of a height map match normals best (least squares).
 
-    Least squares of the slopes. Where they do not belong together (correlation below 0.3) the depth
-    at which the height has the normals' mean tilt. The sign is left out: an inverted height has the
-    same depth.
+    If they don't match (correlation below 0.3), the depth that gives the normals' mean tilt. The
+    sign is ignored: an inverted height has the same depth.
 
-    height : (H, W) float32, [0, 1]; normal : (H, W, 3) float32, unit vectors, Y up
+    Parameters
+    ----------
+    height : (H, W) float32, [0, 1]
+    normal : (H, W, 3) float32, unit vectors, Y up
+    wrap : tiling directions
+
+    Returns
+    -------
+    float, depth as a fraction of the picture's width
     """
     if normal.shape[:2] != height.shape:
         size = (height.shape[1], height.shape[0])
@@ -72,7 +86,7 @@ def depth_by_normals(height: Float, normal: Float, wrap: Wrap) -> float:
 
 
 def mean_tilt(normal: Float) -> float:
-    """Mean angle between normals and straight up, in degrees; (H, W, 3) float32, unit vectors."""
+    """Return the mean angle between unit normals (H, W, 3) and straight up, in degrees."""
     return float(np.degrees(np.arccos(np.clip(normal[:, :, 2], -1, 1)).mean()))
 
 

@@ -15,14 +15,21 @@ _SURE = 0.05  # least share of sure texels by which a guess can be judged
 
 
 def fill_uncertain(normal: Float, color: Float, weight: Float, surface: SurfaceContext) -> Float:
-    """Normals in which a guess takes over.
+    """Replace uncertain normals with an estimate from the color.
 
-    normal : (H, W, 3), unit vectors, Y up; color : (H, W, 3), linear
-    weight : (H, W), [0, 1], how much the guess counts
+    The estimate is a height derived from the color, whose amplitude fits the certain normals best
+    (least squares, either sign); it is flat where color and relief are unrelated.
 
-    The guess is a height from the color, as high (or as deep) as its slopes fit the measured ones
-    best where those are sure, by least squares; where color says nothing of the relief, that is
-    flat. Returns (H, W, 3) float32, unit vectors.
+    Parameters
+    ----------
+    normal : (H, W, 3) float32, unit vectors, Y up
+    color : (H, W, 3) float32, linear light
+    weight : (H, W) float32, [0, 1], weight of the estimate
+    surface : size and tiling
+
+    Returns
+    -------
+    (H, W, 3) float32, unit vectors, Y up
     """
     guess = get_operation("height_from_color")
     height = guess.compute({MapKind.BASE_COLOR: color}, guess.resolve({}), surface)[:, :, 0]

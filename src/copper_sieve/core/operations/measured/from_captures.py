@@ -24,7 +24,7 @@ _NORMAL, _COLOR, _ROUGH, _UNCERTAINTY, _CONFIDENCE, _F0 = slice(0, 3), slice(3, 
 
 
 def joined(surface: Measured) -> Float:
-    """All that was measured as one array, (H, W, 10) float32: the input of these operations."""
+    """Return all measured fields as (H, W, 10) float32, the input of these operations."""
     f0 = np.full_like(surface.confidence, surface.f0)
     each = (
         surface.normal,
@@ -56,10 +56,7 @@ def joined(surface: Measured) -> Float:
 def normal_from_captures(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """The measured normals.
-
-    Returns (H, W, 3) float32, unit vectors, Y up.
-    """
+    """Return the measured normals, (H, W, 3) float32, unit vectors, Y up."""
     measured = inputs[MEASURED]
     normal = measured[:, :, _NORMAL]
     if parameters["fill_uncertain"]:
@@ -87,7 +84,7 @@ def normal_from_captures(
 def base_color_from_captures(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """The share of light that the surface scatters, (H, W, 3) float32, linear, [0, 1]."""
+    """Return the measured diffuse reflectance, (H, W, 3) float32, linear light, [0, 1]."""
     color = inputs[MEASURED][:, :, _COLOR]
     return np.asarray(np.clip(color * np.float32(2 ** parameters["exposure"]), 0, 1), np.float32)
 
@@ -108,8 +105,10 @@ def base_color_from_captures(
 def roughness_from_captures(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Perceptual roughness as glints told it, (H, W, 1) float32, [0, 1]; guessed from around
-    where none was seen."""
+    """Return perceptual roughness measured from highlights, (H, W, 1) float32, [0, 1].
+
+    Without a highlight, it is estimated from the neighborhood.
+    """
     rough = np.ascontiguousarray(inputs[MEASURED][:, :, _ROUGH])
     rough = move_median(rough, None, parameters["contrast"]) + np.float32(parameters["offset"])
     return finish_roughness(rough, parameters, surface)
@@ -135,7 +134,7 @@ def roughness_from_captures(
 def uncertainty_from_captures(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Uncertainty of the measurement, (H, W, 1) float32: 0 is certain, 1 is unknown."""
+    """Return the uncertainty of the measurement, (H, W, 1) float32: 0 is certain, 1 is unknown."""
     measured = inputs[MEASURED]
     if parameters["adjustment"] == "roughness":
         return 1 - measured[:, :, _CONFIDENCE, None]

@@ -26,8 +26,14 @@ def normal_from_high_poly(
 ) -> Float:
     """Transfer the high-poly normals to the low-poly model's tangent space (MikkTSpace).
 
-    Returns (H, W, 3) float32, unit vectors, Y up. Raises MeshError without a high-poly model,
-    CancelledError.
+    Returns
+    -------
+    (H, W, 3) float32, unit vectors, Y up
+
+    Raises
+    ------
+    MeshError : without a high-poly model
+    CancelledError
     """
     return _from_detail(surface, "normal", parameters)
 
@@ -51,9 +57,16 @@ def normal_from_high_poly(
 def height_from_high_poly(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Return the height of the high-poly surface above the low-poly one, (H, W, 1) float32, [0, 1].
+    """Return the height of the high-poly surface above the low-poly one.
 
-    0.5 is zero distance. Raises MeshError without a high-poly model, CancelledError.
+    Returns
+    -------
+    (H, W, 1) float32, [0, 1], 0.5 = zero distance
+
+    Raises
+    ------
+    MeshError : without a high-poly model
+    CancelledError
     """
     return _from_detail(surface, "height", parameters, height_range=parameters["range_m"])
 
@@ -70,9 +83,17 @@ def height_from_high_poly(
 def base_color_from_high_poly(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """The colors at the detailed model's corners: (H, W, 3) float32, linear light.
+    """Transfer the vertex colors of the high-poly model.
 
-    Raises MeshError without a high-poly model, ParameterError where it has no colors.
+    Returns
+    -------
+    (H, W, 3) float32, linear light
+
+    Raises
+    ------
+    MeshError : without a high-poly model
+    ParameterError : if it has no vertex colors
+    CancelledError
     """
     return _from_detail(surface, "base_color", parameters)
 

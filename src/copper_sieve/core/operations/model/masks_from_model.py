@@ -56,9 +56,16 @@ _NAMES = (
 
 
 def mask_by_name(inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
-    """1 on the parts or materials of some names: (H, W, 1) float32, 0 or 1.
+    """Return a mask of the parts or materials with given names.
 
-    Raises MeshError where the set is tied to no model or nothing has such a name, CancelledError.
+    Returns
+    -------
+    (H, W, 1) float32, 0 or 1
+
+    Raises
+    ------
+    MeshError : if the set has no model, or no part or material has such a name
+    CancelledError
     """
     names = [one.strip() for one in parameters["names"].split(",")]
     of: NamedThings = "part_id" if parameters["select_by"] == "parts" else "material_id"
@@ -67,17 +74,31 @@ def mask_by_name(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
 
 
 def mask_by_facing(inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
-    """1 where the surface faces a direction, as dust lies on what looks up: (H, W, 1) float32.
+    """Return a mask of surfaces that face a direction, such as dust on upward faces.
 
-    Raises MeshError where the set is tied to no model, CancelledError.
+    Returns
+    -------
+    (H, W, 1) float32, [0, 1]
+
+    Raises
+    ------
+    MeshError : if the set has no model
+    CancelledError
     """
     return _along(sampled_from_model(surface, "world_normal", parameters), parameters)
 
 
 def mask_by_place(inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
-    """1 beyond a place along the model, as damp rises from below: (H, W, 1) float32, [0, 1].
+    """Return a mask beyond a position along an axis, such as moisture rising from the ground.
 
-    Raises MeshError where the set is tied to no model, CancelledError.
+    Returns
+    -------
+    (H, W, 1) float32, [0, 1]
+
+    Raises
+    ------
+    MeshError : if the set has no model
+    CancelledError
     """
     return _along(sampled_from_model(surface, "position", parameters), parameters)
 

@@ -45,9 +45,16 @@ _RAY_PARAMETERS = (REACH, GROUND, ALONE, DETAILED, RAYS, SAMPLES)
 def ambient_occlusion_from_model(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """How much of the sky the model leaves each point, cosine weighted: (H, W, 1) float32, [0, 1].
+    """Bake the visibility of the hemisphere above each texel, cosine weighted.
 
-    Raises MeshError where the set is tied to no model, CancelledError.
+    Returns
+    -------
+    (H, W, 1) float32, [0, 1], 1 = open
+
+    Raises
+    ------
+    MeshError : if the set has no model
+    CancelledError
     """
     shade = _of_model(parameters, surface)
     return _with_intensity(shade, parameters)
@@ -66,10 +73,20 @@ def ambient_occlusion_from_model(
 def ambient_occlusion_from_model_and_height(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """What the model's shape and the relief on it leave of the sky: the two multiplied.
+    """Multiply the ambient occlusion of the model by that of the height map.
 
-    inputs : height (H, W, 1) float32, [0, 1]. Returns (H, W, 1) float32, [0, 1], 1 = open.
-    Raises MeshError where the set is tied to no model, CancelledError.
+    Parameters
+    ----------
+    inputs : height (H, W, 1) float32, [0, 1]
+
+    Returns
+    -------
+    (H, W, 1) float32, [0, 1], 1 = open
+
+    Raises
+    ------
+    MeshError : if the set has no model
+    CancelledError
     """
     height = inputs[MapKind.HEIGHT]
     rays = tuple(parameters[one.name] for one in _RAY_PARAMETERS)
@@ -109,9 +126,16 @@ def _with_intensity(shade: Float, parameters: Mapping[str, Any]) -> Float:
 def bent_normal_from_model(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Return the mean unoccluded direction, (H, W, 3) float32, unit vectors, Y up.
+    """Bake the mean unoccluded direction in the model's tangent space (MikkTSpace).
 
-    In the tangent space of the model (MikkTSpace). Raises MeshError, CancelledError.
+    Returns
+    -------
+    (H, W, 3) float32, unit vectors, Y up
+
+    Raises
+    ------
+    MeshError : if the set has no model
+    CancelledError
     """
     return sampled_from_model(
         surface, "bent_normal", parameters, max_distance=parameters["max_distance"]

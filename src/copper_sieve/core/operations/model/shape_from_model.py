@@ -41,9 +41,16 @@ from copper_sieve.core.operations.model.shared_parameters import (
 def curvature_from_model(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Mean curvature: (H, W, 1) float32, [0, 1]; flat is 0.5, or 0 where one side alone is shown.
+    """Bake mean curvature.
 
-    Raises MeshError where the set is tied to no model, CancelledError.
+    Returns
+    -------
+    (H, W, 1) float32, [0, 1]; flat is 0.5, or 0 if only one sign is shown
+
+    Raises
+    ------
+    MeshError : if the set has no model
+    CancelledError
     """
     both = sampled_from_model(
         surface, "curvature", parameters, edge_width=parameters["edge_width"],
@@ -77,9 +84,16 @@ def curvature_from_model(
 def thickness_from_model(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """How far it is through the model under each point: (H, W, 1) float32, [0, 1].
+    """Bake the thickness of the model below each texel.
 
-    Raises MeshError where the set is tied to no model, CancelledError.
+    Returns
+    -------
+    (H, W, 1) float32, [0, 1]
+
+    Raises
+    ------
+    MeshError : if the set has no model
+    CancelledError
     """
     found = sampled_from_model(
         surface, "thickness", parameters, max_thickness=parameters["white_at"]

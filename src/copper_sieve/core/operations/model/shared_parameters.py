@@ -38,10 +38,23 @@ ALONE = Parameter(
 def sampled_from_model(
     surface: SurfaceContext, wanted: str, parameters: Mapping[str, Any], **lengths: float | None
 ) -> Float:
-    """A map of the model that a set is tied to, (H, W, C) float32, by the controls above.
+    """Bake a map of the set's model with the shared parameters above.
 
-    lengths : of `BakeOptions`, metres; 0 is by the model's size
-    Raises MeshError, CancelledError.
+    Parameters
+    ----------
+    surface : with the model
+    wanted : name of the map; see `BAKED_MAPS`
+    parameters : of the operation
+    lengths : fields of `BakeOptions` in meters; 0: from the size of the model
+
+    Returns
+    -------
+    (H, W, C) float32
+
+    Raises
+    ------
+    MeshError : if the set has no model
+    CancelledError
     """
     model = surface.on_model
     more: dict[str, Any] = {name: length or None for name, length in lengths.items()}

@@ -40,7 +40,7 @@ NORMAL_MIX = (
 
 
 def mix_in(normal: Float, inputs: Inputs, parameters: Mapping[str, Any]) -> Float:
-    """Blend what fills the slot, if anything does, into a normal map; see `blend_normals`."""
+    """Blend the normal map of an optional input into a normal map; see `blend_normals`."""
     other = inputs.get("second")
     weight = parameters["weight"] * (-1 if parameters["invert_second"] else 1)
     if other is None or not weight:
@@ -53,14 +53,27 @@ def mix_in(normal: Float, inputs: Inputs, parameters: Mapping[str, Any]) -> Floa
 def blend_normals(base: Float, detail: Float, *, weight: float, turning: bool = False) -> Float:
     """Blend two normal maps.
 
-    Adding slopes (partial derivatives): (ax bz + bx az, ay bz + by az, az bz), the normal of the
-    summed heights. Turning: the detail is rotated by the rotation that takes (0, 0, 1) to the
-    base. The detail's slopes are multiplied by `weight` before.
+    By default, slopes (partial derivatives) are added: (ax bz + bx az, ay bz + by az, az bz), the
+    normal of the summed heights. With `turning`, the detail is rotated by the rotation from
+    (0, 0, 1) to the base.
 
-    base, detail : (H, W, 3) float32, unit vectors, Y up, z >= 0. Returns the same, normalised.
-    Raises ShapeError where the sizes differ.
+    Parameters
+    ----------
+    base, detail : (H, W, 3) float32, unit vectors, Y up, z >= 0
+    weight : factor for the slopes of the detail
+    turning : rotate instead of adding slopes
 
-    References: C. Barre-Brisebois, S. Hill, Blending in Detail, 2012.
+    Returns
+    -------
+    (H, W, 3) float32, unit vectors, Y up
+
+    Raises
+    ------
+    ShapeError : if the sizes differ
+
+    References
+    ----------
+    C. Barre-Brisebois and S. Hill, Blending in Detail, 2012.
     """
     if base.shape != detail.shape:
         raise ShapeError(

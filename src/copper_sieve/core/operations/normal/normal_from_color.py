@@ -43,7 +43,13 @@ def normal_from_color(
 ) -> Float:
     """Derive normals from a color picture: `height_from_color`, then `normal_from_height`.
 
-    inputs : base_color (H, W, 3) float32, linear light. Returns (H, W, 3) float32, unit vectors.
+    Parameters
+    ----------
+    inputs : base_color (H, W, 3) float32, linear light
+
+    Returns
+    -------
+    (H, W, 3) float32, unit vectors, Y up
     """
     relief = {name: parameters[name] for name in _RELIEF}
     height = height_from_color(

@@ -74,10 +74,17 @@ def normal_from_height(
 ) -> Float:
     """Derive tangent-space normals from a height map.
 
-    n is proportional to (-dh/dx, +dh/dr, 1), h in metres, x to the right, rows r downwards;
-    wrapped or reflected at the borders. Bands and smoothing act on the height's spectrum before.
+    n is proportional to (-dh/dx, +dh/dr, 1), with h in meters, x to the right, rows r downward;
+    wrapped or mirrored at the borders. Frequency bands and smoothing are applied to the height's
+    spectrum first.
 
-    inputs : height (H, W, 1) float32, [0, 1]. Returns (H, W, 3) float32, unit vectors, Y up.
+    Parameters
+    ----------
+    inputs : height (H, W, 1) float32, [0, 1]
+
+    Returns
+    -------
+    (H, W, 3) float32, unit vectors, Y up
     """
     height = _filtered(inputs[MapKind.HEIGHT][:, :, 0], parameters, surface.wrap)
     factor = surface.depth * parameters["strength"] * height.shape[1] / surface.tile_size

@@ -46,7 +46,7 @@ from copper_sieve.core.operations.numerics.spectrum import blur
 def normal_from_picture(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Adjust a normal map: (H, W, 3) float32, unit vectors, Y+; unchanged by default parameters."""
+    """Adjust a normal map, (H, W, 3) float32, Y up; unchanged with default parameters."""
     normal = inputs["picture"]
     factor = np.float32(parameters["strength"] * (-1 if parameters["invert"] else 1))
     if factor != 1 or parameters["smoothing"]:

@@ -25,12 +25,18 @@ _lock = threading.RLock()  # a map may die, and be forgotten, while this thread 
 def memoized(
     name: str, source: Float, parameters: Hashable, compute: Callable[[], Result]
 ) -> Result:
-    """Return the result of `compute`, or of the last call with the same name, source and
-    parameters.
+    """Return the result of `compute`, or that of the last call with the same arguments.
 
+    Parameters
+    ----------
+    name : of the computation
     source : input map, compared by identity; writable or large ones aren't cached
     parameters : all other inputs of the result
-    A returned array is shared and must not be modified.
+    compute : function without arguments
+
+    Returns
+    -------
+    The result; an array is shared and must not be modified
     """
     if source.flags.writeable or source.nbytes > _LARGEST:
         return _frozen(compute())

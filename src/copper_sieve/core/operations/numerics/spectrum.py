@@ -29,17 +29,22 @@ def filter_spectrum(
 ) -> Float:
     """Multiply the spectrum of a field by a response.
 
+    Parameters
+    ----------
     field : (H, W) float32
     response : function of the frequency in cycles per tile width, array to array; sampled at
-    sixteen values per cycle with linear interpolation
-    wrap : tiling directions; other borders reflect
-    Returns (H, W) float32.
+        sixteen values per cycle with linear interpolation
+    wrap : tiling directions; other borders are mirrored
+
+    Returns
+    -------
+    (H, W) float32
     """
     return filter_transformed(transform(field, wrap=wrap), field.shape, response, wrap=wrap)
 
 
 def transform(field: Float, *, wrap: Wrap | bool) -> Spectrum:
-    """Return the spectrum of a field for `filter_transformed`.
+    """Return the spectrum of a field (H, W) for `filter_transformed`.
 
     For real input, the last tileable axis is halved.
     """
@@ -58,7 +63,7 @@ def transform(field: Float, *, wrap: Wrap | bool) -> Spectrum:
 
 
 def transform_back(spectrum: Spectrum, shape: tuple[int, ...], *, wrap: Wrap | bool) -> Float:
-    """The field (H, W) of a spectrum, whose memory may be used for it."""
+    """Return the field (H, W) of a spectrum, whose memory may be reused."""
     meet = as_wrap(wrap)
     height, width = shape
     if meet.across and meet.down:
@@ -75,7 +80,7 @@ def transform_back(spectrum: Spectrum, shape: tuple[int, ...], *, wrap: Wrap | b
 
 
 def frequencies(shape: tuple[int, ...], *, wrap: Wrap | bool) -> tuple[Float, Float]:
-    """Of a spectrum's columns and of its rows, in cycles per texel, with their sign."""
+    """Return the signed frequencies of a spectrum's columns and rows, in cycles per texel."""
     meet = as_wrap(wrap)
     height, width = shape
     fx = scipy.fft.rfftfreq(width) if meet.across else np.arange(width) / (2 * width)
@@ -93,7 +98,19 @@ def filter_transformed(
     *,
     wrap: Wrap | bool,
 ) -> Float:
-    """The field of that shape whose spectrum is the given one times a response; see above."""
+    """Multiply a spectrum by a response and transform it back; see `filter_spectrum`.
+
+    Parameters
+    ----------
+    spectrum : from `transform`
+    shape : (H, W) of the field
+    response : see `filter_spectrum`
+    wrap : as for `transform`
+
+    Returns
+    -------
+    (H, W) float32
+    """
     fx, fy = (one * np.float32(shape[1]) for one in frequencies(shape, wrap=wrap))
     scaled = np.empty_like(spectrum)
     _scale(spectrum, fx, fy, _table(fx, fy, response), scaled)
@@ -103,9 +120,19 @@ def filter_transformed(
 def filter_directed(
     field: Float, response: Callable[[Float, Float], NDArray[np.complex64]], *, wrap: Wrap | bool
 ) -> Float:
-    """The same for a response that depends on the direction: of cycles per tile across and down.
+    """Multiply the spectrum of a field by a response that depends on the direction.
 
-    Where not all borders meet, the field is continued for an eighth of its size.
+    If the field doesn't tile in both directions, it is extended by an eighth of its size.
+
+    Parameters
+    ----------
+    field : (H, W) float32
+    response : function of the cycles per tile across and down, arrays to complex64 array
+    wrap : tiling directions
+
+    Returns
+    -------
+    (H, W) float32
     """
     border = 0 if as_wrap(wrap) else max(1, max(field.shape) // 8)
     padded = pad(field, border, wrap) if border else field
@@ -140,16 +167,26 @@ def _scale(spectrum: Spectrum, fx: Float, fy: Float, table: Float, out: Spectrum
 
 
 def gaussian_response(sigma: float) -> Callable[[Float], Float]:
-    """Response of a Gaussian blur with standard deviation sigma, a fraction of the tile."""
+    """Return the response of a Gaussian blur; sigma is a fraction of the tile."""
     factor = np.float32(-2 * (np.pi * sigma) ** 2)
     return lambda frequency: np.exp(factor * frequency * frequency)
 
 
 def blur(field: Float, sigma: float, *, wrap: Wrap | bool) -> Float:
-    """Gaussian blur of an (H, W) field; sigma as a share of the tile's width.
+    """Blur a field with a Gaussian.
 
     Wide blurs use a reduced copy whose texels are at most an eighth of sigma, enlarged by cubic
-    interpolation: within a thousandth of the field's range, and many times faster.
+    interpolation; the error is below a thousandth of the field's range.
+
+    Parameters
+    ----------
+    field : (H, W) float32
+    sigma : standard deviation as a fraction of the tile's width
+    wrap : tiling directions
+
+    Returns
+    -------
+    (H, W) float32
     """
     if sigma <= 0:
         return field

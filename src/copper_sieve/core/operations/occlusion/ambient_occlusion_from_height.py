@@ -50,12 +50,18 @@ def ambient_occlusion_from_height(
 ) -> Float:
     """Derive the visibility of the upper hemisphere, cosine weighted, from a height map.
 
-    With slopes in texel per texel, gradient (gx, gr), nz = 1 / sqrt(1 + |g|^2), N azimuths and
+    With slopes in texels per texel, gradient (gx, gr), nz = 1 / sqrt(1 + |g|^2), N azimuths and
     t = gx cos + gr sin, u = max(t, horizon slope), c = 1 / (1 + u^2):
     AO = nz / N * sum(c - t (arccot u - u c)). Horizons are found at log-spaced steps over a
-    pyramid of means with some maximum.
+    pyramid of means blended with maxima.
 
-    inputs : height (H, W, 1) float32, [0, 1]. Returns (H, W, 1) float32, [0, 1], 1 = open.
+    Parameters
+    ----------
+    inputs : height (H, W, 1) float32, [0, 1]
+
+    Returns
+    -------
+    (H, W, 1) float32, [0, 1], 1 = open
     """
     height = inputs[MapKind.HEIGHT]
     shade = memoized(

@@ -37,12 +37,18 @@ from copper_sieve.core.operations.occlusion.horizon import (
 def bent_normal_from_height(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Derive the mean unoccluded direction, with uniform weight of the visible sky.
+    """Derive the mean unoccluded direction, with uniform weight over the visible sky.
 
-    Per azimuth with horizon elevation e the visible arc contributes (pi/2 - e)/2 - sin(2e)/4
-    outward and cos(e)^2 / 2 upward; unoccluded, this is the surface normal.
+    Per azimuth with horizon elevation e, the visible arc contributes (pi/2 - e)/2 - sin(2e)/4
+    outward and cos(e)^2 / 2 upward; without occlusion, the result is the surface normal.
 
-    inputs : height (H, W, 1) float32, [0, 1]. Returns (H, W, 3) float32, unit vectors, Y+.
+    Parameters
+    ----------
+    inputs : height (H, W, 1) float32, [0, 1]
+
+    Returns
+    -------
+    (H, W, 3) float32, unit vectors, Y up
     """
     return over_horizons(_open_direction, inputs[MapKind.HEIGHT], parameters, surface, 3)
 

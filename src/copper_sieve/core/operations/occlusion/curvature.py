@@ -41,12 +41,17 @@ _GAIN = np.float32(4.0)  # of a curvature times its size, before it is eased int
 def curvature_from_height(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Mean curvature times `size`, convex above 0.5 and concave below, eased into the range.
+    """Derive mean curvature times `size`, compressed to the range: convex above 0.5, concave below.
 
-    -1/2 Laplacian of the height in metres after a Gaussian of sigma `size`.
+    It is -1/2 of the Laplacian of the height in meters, after a Gaussian of sigma `size`.
 
-    inputs : height (H, W, 1) float32, [0, 1]. Returns (H, W, 1) float32, [0, 1]; flat is 0.5,
-    or 0 where only one of both is shown.
+    Parameters
+    ----------
+    inputs : height (H, W, 1) float32, [0, 1]
+
+    Returns
+    -------
+    (H, W, 1) float32, [0, 1]; flat is 0.5, or 0 if only one sign is shown
     """
     smooth = gaussian_response(parameters["size"])
     # Cycles per tile to metres: the curvature is per metre, the size in metres cancels that.
@@ -74,9 +79,15 @@ def curvature_from_height(
 def curvature_from_normal(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """The same from normals: half their divergence times `size`, after a Gaussian of that size.
+    """Derive curvature from normals: half their divergence times `size`, after a Gaussian.
 
-    inputs : normal (H, W, 3) float32, unit vectors, Y up. Returns (H, W, 1) float32, [0, 1].
+    Parameters
+    ----------
+    inputs : normal (H, W, 3) float32, unit vectors, Y up
+
+    Returns
+    -------
+    (H, W, 1) float32, [0, 1]; see `curvature_from_height`
     """
     normal = inputs[MapKind.NORMAL]
     edge = 1
@@ -117,10 +128,18 @@ def _shown(bend: Float, parameters: Mapping[str, Any]) -> Float:
 def cavity_from_height(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """1 where the surface is no lower than its surroundings, darker the deeper it lies.
+    """Derive cavities: darker the deeper the surface lies below its neighborhood.
 
-    The depth below the mean of its surroundings (Gaussian of sigma `size`) over that size, eased
-    into the range. inputs : height (H, W, 1) float32, [0, 1]. Returns (H, W, 1) float32, [0, 1].
+    The depth below a Gaussian mean of sigma `size`, divided by that size and compressed to the
+    range.
+
+    Parameters
+    ----------
+    inputs : height (H, W, 1) float32, [0, 1]
+
+    Returns
+    -------
+    (H, W, 1) float32, [0, 1], 1 = not below the neighborhood
     """
     height = inputs[MapKind.HEIGHT][:, :, 0]
     size = parameters["size"]

@@ -57,7 +57,19 @@ class Search:
 def prepare_search(
     height: Float, surface: SurfaceContext, *, radius: float, quality: str
 ) -> Search:
-    """Scale a height map (H, W) to texels and prepare the horizon search."""
+    """Scale a height map to texels and prepare the horizon search.
+
+    Parameters
+    ----------
+    height : (H, W) float32, [0, 1]
+    surface : size, depth and tiling
+    radius : search distance as a fraction of the tile
+    quality : number of azimuths and steps; see `QUALITY`
+
+    Returns
+    -------
+    Search
+    """
     columns = height.shape[1]
     scale = np.float32(surface.depth * columns / surface.tile_size)
     reach = max(1.0, radius * columns)
@@ -80,9 +92,17 @@ def over_horizons(
 ) -> Float:
     """Apply a kernel to the horizons of every texel.
 
+    Parameters
+    ----------
     kernel : takes the fields of a `Search` and the output array
-    height : (H, W, 1) float32, [0, 1]; parameters : those of `REACH` and `QUALITY`
-    Returns (H, W, *channels) float32.
+    height : (H, W, 1) float32, [0, 1]
+    parameters : those of `REACH` and `QUALITY`
+    surface : size, depth and tiling
+    channels : further dimensions of the output
+
+    Returns
+    -------
+    (H, W, *channels) float32
     """
     search = prepare_search(
         height[:, :, 0], surface, radius=parameters["radius"], quality=parameters["quality"]
@@ -170,9 +190,9 @@ def _halve(  # noqa: PLR0917
 def slopes_of_run(  # noqa: PLR0917
     atlas: Float, border: int, r: int, first: int, gx: Float, gr: Float
 ) -> None:
-    """Central differences, texel per texel, into gx (across) and gr (down).
+    """Write central differences in texels per texel into `gx` (across) and `gr` (down).
 
-    Of a run of texels of row r from column `first`, as many as gx has.
+    The run is in row r, starts at column `first`, and has the length of `gx`.
     """
     half = np.float32(0.5)
     x, y = first + border, r + border

@@ -78,7 +78,7 @@ class SeamMethod:
         )
 
     def beats(self, other: SeamMethod) -> bool:
-        """Better in every displayed measurement: seam, contrast, structure, and kept share."""
+        """Return True if this method is better in seam, contrast, structure and kept share."""
         ours, theirs = self._figures(), other._figures()
         return all(a <= b for a, b in zip(ours, theirs, strict=True)) and ours != theirs
 
@@ -107,14 +107,24 @@ class SeamMethods:
 
 
 def compare_ways(guide: Float, turn: AbstractContextManager[Any] | None = None) -> SeamMethods:
-    """Plan and measure every way of closing the seams.
+    """Plan and measure every method of closing seams, and choose one.
 
-    guide : (H, W, 3) float32 linear light, or (H, W, 1) data
-    turn : entered for each part of the work, so that others come in between
-    The one that suits the kind of picture is chosen where it is good and no other good one beats it
-    in every column; else the one with the least fault among the good ones, or among those that
-    break little. Where every way breaks more than that none is chosen, and what breaks is said.
-    Raises ShapeError for pictures under 16 texels a side.
+    The method that suits the kind of picture is chosen if it is good and no other good method is
+    better in every measure; otherwise the one with the least damage among the good or acceptable
+    ones. If every method damages the picture, none is chosen, and the reasons are returned.
+
+    Parameters
+    ----------
+    guide : (H, W, 3) float32, linear light, or (H, W, 1) data
+    turn : context manager entered for each part of the work, so that other threads can run
+
+    Returns
+    -------
+    SeamMethods
+
+    Raises
+    ------
+    ShapeError : if a side has fewer than 16 texels
     """
     turn = turn or nullcontext()
     with turn:

@@ -18,19 +18,26 @@ _SHOWN_STOPS = 2.0  # stops that are displayed as white and black
 
 
 def delight(photo: Float, *, strength: float, scale: float, wrap: Wrap | bool) -> Float:
-    """Remove large-scale lighting from a photo.
+    """Remove large-scale lighting from a photo (homomorphic filter).
 
-    In log luminance: low frequencies above `scale` are reduced by `strength` toward their mean, so
-    the picture keeps its brightness and every texel its hue.
+    In log luminance, low frequencies above `scale` are reduced by `strength` toward their mean; the
+    mean brightness and the hues are preserved.
 
+    Parameters
+    ----------
     photo : (H, W, 3) float32, linear light
-    strength : share of the uneven lighting that is removed, 0 to 1
-    scale : standard deviation of the Gaussian as a share of the picture's width, > 0
+    strength : share of the uneven lighting to remove, 0 to 1
+    scale : standard deviation of the Gaussian as a fraction of the picture's width, > 0
     wrap : tiling directions
-    Returns (H, W, 3) float32, linear light.
 
-    Reference: homomorphic filtering; A. Oppenheim, R. Schafer, T. Stockham, "Nonlinear filtering of
-    multiplied and convolved signals", 1968.
+    Returns
+    -------
+    (H, W, 3) float32, linear light
+
+    References
+    ----------
+    A. Oppenheim, R. Schafer and T. Stockham, Nonlinear filtering of multiplied and convolved
+    signals, 1968.
     """
     light = luminance(photo)
     light += _DARK
@@ -53,11 +60,20 @@ class Blotches:
 
 
 def blotches_of(color: Float, *, wrap: Wrap | bool) -> Blotches | None:
-    """Find dark blotches, or None where the color is even enough.
+    """Find dark blotches of uneven lighting.
 
-    color : (H, W, 3) float32, linear light; a small picture does. What is meant is larger than an
-    eighth of the width and darker than the median by a third of a stop, over a hundredth to a
-    third of the picture: less is a thing, more is the surface itself.
+    A blotch is larger than an eighth of the width, at least a third of a stop darker than the
+    median, and covers between a hundredth and a third of the picture: anything smaller is an
+    object, anything larger is the surface itself.
+
+    Parameters
+    ----------
+    color : (H, W, 3) float32, linear light; a small picture is sufficient
+    wrap : tiling directions
+
+    Returns
+    -------
+    Blotches, or None if the lighting is even
     """
     large = blur(np.log2(luminance(color) + _DARK), _BLOTCH, wrap=wrap)
     below = float(np.median(large)) - large
@@ -69,10 +85,17 @@ def blotches_of(color: Float, *, wrap: Wrap | bool) -> Blotches | None:
 
 
 def removed_lighting(before: Float, after: Float) -> tuple[Float, float]:
-    """Return the removed lighting: a picture (H, W, 1) float32 in [0, 1], and its range in stops.
+    """Return the lighting that was removed between two pictures.
 
-    0.5 is unchanged, brighter is removed light, darker is removed shadow; 1 and 0 are two stops.
-    The range is between the 5th and the 95th percentile.
+    Parameters
+    ----------
+    before, after : (H, W, 3) float32, linear light
+
+    Returns
+    -------
+    (H, W, 1) float32, [0, 1]: 0.5 is unchanged, above is removed light, below is removed shadow;
+        0 and 1 are two stops
+    float, range of the removed lighting in stops, from the 5th to the 95th percentile
     """
     stops = np.log2((luminance(before) + _DARK) / (luminance(after) + _DARK))
     low, high = np.percentile(stops, [5, 95])

@@ -50,7 +50,7 @@ class Frame:
     crop: tuple[float, float, float, float] = WHOLE
 
     def size(self, width: int, height: int) -> tuple[int, int]:
-        """Width and height of the result for a picture of that size, at its finest texels."""
+        """Return the size of the result at the finest texel size, for a picture size."""
         across, down = self._turned(width, height)
         zoom = self._zoom(across, down)
         left, top, right, bottom = self.crop
@@ -60,9 +60,13 @@ class Frame:
         )
 
     def mapping(self, width: int, height: int) -> Matrix:
-        """(3, 3): homogeneous (u, v, 1) of the result to (x, y, w) of the picture, fractions.
+        """Return the (3, 3) homography from (u, v, 1) of the result to (x, y, w) of the picture.
 
-        width, height : of the picture in texels, for its shape
+        Both are in fractions of width and height.
+
+        Parameters
+        ----------
+        width, height : size of the picture in texels, for its aspect ratio
         """
         across, down = self._turned(width, height)
         zoom = self._zoom(across, down)
@@ -120,14 +124,14 @@ class Frame:
 
 
 def transform(points: Any, mapping: Matrix) -> NDArray[np.float64]:
-    """Points (N, 2) through a (3, 3) mapping."""
+    """Apply a (3, 3) homography to points (N, 2)."""
     given = np.asarray(points, dtype=np.float64)
     mapped = np.column_stack([given, np.ones(len(given))]) @ mapping.T
     return np.asarray(mapped[:, :2] / mapped[:, 2:])
 
 
 def is_convex(corners: Corners) -> bool:
-    """Do they go round clockwise, each a corner, around an area worth straightening?"""
+    """Return True if four corners form a clockwise convex quadrilateral of sufficient area."""
     points = np.array(corners)
     sides = np.roll(points, -1, axis=0) - points
     after = np.roll(sides, -1, axis=0)
@@ -136,12 +140,23 @@ def is_convex(corners: Corners) -> bool:
 
 
 def seen_aspect(corners: Corners, width: float, height: float) -> float:
-    """Width over height of the rectangle that is seen as these corners.
+    """Return the aspect ratio (width / height) of the rectangle that appears as these corners.
 
-    Taken as a photo through a lens whose axis goes through the picture's middle; where that gives
-    nothing plausible (a picture cut out of another), the ratio of the mean sides.
+    Assumes a camera whose optical axis passes through the center of the picture; if the result is
+    implausible, as for a cropped photo, the ratio of the mean side lengths.
 
-    Reference: Z. Zhang and L. He, Whiteboard scanning and image enhancement, 2007, section 3.
+    Parameters
+    ----------
+    corners : four corners, fractions of width and height
+    width, height : size of the picture in texels
+
+    Returns
+    -------
+    float
+
+    References
+    ----------
+    Z. Zhang and L. He, Whiteboard scanning and image enhancement, 2007, section 3.
     """
     top_left, top_right, bottom_right, bottom_left = (
         np.array([(x - 0.5) * width, (y - 0.5) * height, 1.0]) for x, y in corners
@@ -164,12 +179,25 @@ def seen_aspect(corners: Corners, width: float, height: float) -> float:
 
 
 def apply_frame(pixels: Float, frame: Frame, meaning: Meaning, size: tuple[int, int]) -> Float:
-    """The framed part of a map at (width, height) texels.
+    """Return the framed part of a map.
 
-    pixels : (H, W, C) float32 of the whole picture
-    Interpolation is cubic, reduction by area. Normals are turned, mirrored and stretched with the
-    picture (their slopes by the mapping's derivative, its scale left out) and re-normalised.
-    Returns (height, width, C) float32. Raises ShapeError for a frame without texels.
+    Interpolation is cubic, reduction by area. Normals are rotated, mirrored and stretched with the
+    picture (slopes by the mapping's derivative, without its scale) and renormalized.
+
+    Parameters
+    ----------
+    pixels : (H, W, C) float32, the whole picture
+    frame : the part, its rotation and perspective
+    meaning : of the values
+    size : width and height of the result in texels
+
+    Returns
+    -------
+    (height, width, C) float32
+
+    Raises
+    ------
+    ShapeError : if the frame contains no texel
     """
     rows, columns = pixels.shape[:2]
     if min(size) < 1:

@@ -32,11 +32,21 @@ _SLOW_SIDE = 48  # texels at which the light's difference is worked out
 
 
 def plan_inpaint(guide: Float, outlines: Sequence[Outline]) -> Float:
-    """Where each mark is filled from.
+    """Find the area that each mark is filled from.
 
-    guide : (H, W, 3) float32 linear light, or (H, W, 1) data
-    Returns (N, 2, 1) float32: from the mark to the place, fractions of width and height; zero for
-    a mark outside the picture. Raises ShapeError for a mark for which there is no place.
+    Parameters
+    ----------
+    guide : (H, W, 3) float32, linear light, or (H, W, 1) data
+    outlines : marks, in fractions of width and height
+
+    Returns
+    -------
+    (N, 2, 1) float32, offsets from the marks to their sources, fractions of width and height; 0 for
+        marks outside the picture
+
+    Raises
+    ------
+    ShapeError : if there is no source for a mark
     """
     meaning = Meaning.COLOR if guide.shape[2] == 3 else Meaning.DATA
     seen = to_perceptual(guide, meaning)
@@ -56,10 +66,18 @@ def plan_inpaint(guide: Float, outlines: Sequence[Outline]) -> Float:
 def apply_inpaint(
     pixels: Float, outlines: Sequence[Outline], offsets: Float, meaning: Meaning
 ) -> Float:
-    """Fill the marks of a map by the plan of the set.
+    """Fill the marks of a map.
 
-    pixels : (H, W, C) float32; offsets : from `plan_inpaint`.
-    Returns the same shape; texels away from the marks are exactly unchanged.
+    Parameters
+    ----------
+    pixels : (H, W, C) float32
+    outlines : marks, in fractions of width and height
+    offsets : from `plan_inpaint`
+    meaning : of the values
+
+    Returns
+    -------
+    (H, W, C) float32; texels away from the marks are exactly unchanged
     """
     rows, columns = pixels.shape[:2]
     values = to_perceptual(pixels, meaning)

@@ -66,14 +66,14 @@ class TilePlan:
     cuts: Float | None = None
 
     def tile(self, size: tuple[int, int]) -> tuple[int, int]:
-        """Width and height of the tile that a picture of that size becomes."""
+        """Return the tile's width and height for a picture size, in texels."""
         return (
             size[0] - round(size[0] * self.overlap[0]),
             size[1] - round(size[1] * self.overlap[1]),
         )
 
     def before(self, tile: tuple[int, int]) -> tuple[int, int]:
-        """Width and height of the picture that becomes a tile of that size."""
+        """Return the picture's width and height for a tile size, in texels."""
         return (
             tile[0] + round(tile[0] * self.overlap[0] / (1 - self.overlap[0])),
             tile[1] + round(tile[1] * self.overlap[1] / (1 - self.overlap[1])),
@@ -97,11 +97,21 @@ class TileReport:
 
 
 def plan_tile(guide: Float, method: Method | None = None) -> TilePlan:
-    """Plan a tile by the picture that shows most.
+    """Plan a tile from the reference map of a set.
 
-    guide : (H, W, 3) float32 linear light, or (H, W, 1) data
-    method : default: by measure
-    Raises ShapeError for pictures under 16 texels a side, ParameterError for an unknown method.
+    Parameters
+    ----------
+    guide : (H, W, 3) float32, linear light, or (H, W, 1) data
+    method : None: the most suitable one, by measurement
+
+    Returns
+    -------
+    TilePlan
+
+    Raises
+    ------
+    ShapeError : if a side has fewer than 16 texels
+    ParameterError : if the method is unknown
     """
     if min(guide.shape[:2]) < 16:
         raise ShapeError(
@@ -120,9 +130,16 @@ def plan_tile(guide: Float, method: Method | None = None) -> TilePlan:
 
 
 def plan_cuts(guide: Float, overlap: tuple[float, float]) -> Float:
-    """The paths of least difference through both overlaps, as `TilePlan.cuts` has them.
+    """Find the paths of least difference through both overlaps.
 
-    guide : (H, W, 3) float32 linear light, or (H, W, 1) data; overlap : shares of width and height
+    Parameters
+    ----------
+    guide : (H, W, 3) float32, linear light, or (H, W, 1) data
+    overlap : fractions of width and height
+
+    Returns
+    -------
+    float32, as `TilePlan.cuts`
     """
     seen = to_perceptual(guide, _meaning(guide)).mean(axis=2, keepdims=True)
     seen = _periodic(seen, slow=True)
@@ -139,11 +156,22 @@ def plan_cuts(guide: Float, overlap: tuple[float, float]) -> Float:
 def apply_tile(
     pixels: Float, plan: TilePlan, meaning: Meaning, tile: tuple[int, int] | None = None
 ) -> Float:
-    """A map of the set as a tile, by the plan of the set.
+    """Make a map of the set tileable.
 
-    pixels : (H, W, C) float32, values as `meaning` has them
-    tile : width and height of the result; default: as the plan has it for pixels of this size
-    Returns (H, W, C) float32. Raises ShapeError where the tile does not fit the pixels.
+    Parameters
+    ----------
+    pixels : (H, W, C) float32
+    plan : plan of the set
+    meaning : of the values
+    tile : width and height of the result in texels; None: as the plan states for this input size
+
+    Returns
+    -------
+    (H, W, C) float32
+
+    Raises
+    ------
+    ShapeError : if the tile doesn't fit the pixels
     """
     size = (pixels.shape[1], pixels.shape[0])
     tile = tile or plan.tile(size)
@@ -166,7 +194,7 @@ def apply_tile(
 
 
 def structure_of(guide: Float) -> PictureStructure:
-    """The pieces of a guide (H, W, C) float32 in even light, to measure its tiles against."""
+    """Return the structure of a reference map (H, W, C), in even light, to compare tiles with."""
     return PictureStructure(_periodic(to_perceptual(guide, _meaning(guide)), slow=True))
 
 
@@ -178,8 +206,16 @@ def report_tile(
 ) -> TileReport:
     """Measure the effect of a plan on its reference map.
 
-    guide : (H, W, C) float32; pieces : its `structure_of`
-    turn : context manager entered for each part of the work, to allow other threads to compute
+    Parameters
+    ----------
+    guide : (H, W, C) float32
+    plan : plan of the set
+    pieces : `structure_of` the guide; None: computed
+    turn : context manager entered for each part of the work, so that other threads can run
+
+    Returns
+    -------
+    TileReport
     """
     turn = turn or nullcontext()
     with turn:
@@ -243,9 +279,14 @@ def _resampled(closed: NDArray[Any], places: int) -> Float:
 
 
 def likely_method(guide: Float, things: bool | None = None) -> Method:
-    """Gradient where it is enough; else blend for random detail, cut for things.
+    """Return the most suitable method before measuring.
 
-    guide : (H, W, 3) float32 linear light, or (H, W, 1) data
+    Gradient if it is sufficient; otherwise blend for random detail, cut for distinct objects.
+
+    Parameters
+    ----------
+    guide : (H, W, 3) float32, linear light, or (H, W, 1) data
+    things : result of `has_distinct_objects`; None: computed
     """
     seen = to_perceptual(guide, _meaning(guide))
     if seam_visibility(_periodic(seen, slow=True)).visibility <= _INVISIBLE:
@@ -255,9 +296,9 @@ def likely_method(guide: Float, things: bool | None = None) -> Method:
 
 
 def has_distinct_objects(guide: Float) -> bool:
-    """A regular structure, or things on a ground, rather than random detail; as `plan_tile` has it.
+    """Return True if a picture shows a regular structure or distinct objects, not random detail.
 
-    Where two of its contents lie over one another, both show.
+    If such content overlaps in a blend, both copies are visible.
     """
     grey = to_perceptual(guide, _meaning(guide)).mean(axis=2)
     fine = grey - cv2.GaussianBlur(grey, (0, 0), max(2.0, grey.shape[1] / 64))

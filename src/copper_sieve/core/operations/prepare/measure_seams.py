@@ -28,8 +28,10 @@ class SeamVisibility:
 
 
 def seam_visibility(values: Float) -> SeamVisibility:
-    """Measure the seams of a picture when it repeats.
+    """Measure the visibility of the seams when a picture is repeated.
 
+    Parameters
+    ----------
     values : (H, W) or (H, W, C) float32, in a perceptually uniform encoding
     """
     across, down = _along(values, "x"), _along(np.swapaxes(values, 0, 1), "y")
@@ -46,7 +48,7 @@ def _along(values: Float, axis: Literal["x", "y"]) -> SeamVisibility:
 
 
 def fine_contrast(values: Float) -> float:
-    """Standard deviation of detail finer than 1/100 of the width; (H, W[, C]) float32."""
+    """Return the standard deviation of detail finer than 1/100 of the width; (H, W[, C])."""
     values = np.ascontiguousarray(values)
     sigma = max(1.0, max(values.shape[:2]) * _FINE)
     smooth = cv2.GaussianBlur(values, (0, 0), sigma).reshape(values.shape)

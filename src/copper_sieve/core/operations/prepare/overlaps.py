@@ -17,8 +17,10 @@ CLEAR_PERIOD = 0.25  # correlation from which the structure's own period decides
 
 
 def best_overlaps(seen: Float) -> tuple[int, int]:
-    """Return the overlap in texels of the left and right, and of the top and bottom borders.
+    """Return the best overlap in texels of the left and right, and of the top and bottom borders.
 
+    Parameters
+    ----------
     seen : (H, W, C) float32, in a perceptually uniform encoding, periodic
     """
     grey = seen.mean(axis=2)
@@ -62,7 +64,12 @@ def _alike(fine: Float, overlap: int) -> float:
 
 
 def best_shift(grey: Float) -> tuple[float, float]:
-    """Return the shift with the most similar borders, in widths, and the similarity."""
+    """Return the shift with the most similar borders, in widths, and the similarity.
+
+    Parameters
+    ----------
+    grey : (H, W) float32
+    """
     scale = min(1.0, _PLANNED_SIDE / max(grey.shape))
     size = (max(16, round(grey.shape[1] * scale)), max(16, round(grey.shape[0] * scale)))
     small = cv2.resize(np.ascontiguousarray(grey), size, interpolation=cv2.INTER_AREA)

@@ -13,7 +13,17 @@ _LEAST_Z = np.float32(0.05)
 
 
 def to_perceptual(pixels: Float, meaning: Meaning) -> Float:
-    """Return sRGB-encoded light, slopes of normals (H, W, 2), or the data; (H, W, C) float32."""
+    """Convert a map to a perceptually uniform encoding.
+
+    Parameters
+    ----------
+    pixels : (H, W, C) float32
+    meaning : of the values
+
+    Returns
+    -------
+    float32: (H, W, C) sRGB-encoded colors, (H, W, 2) slopes of normals, or (H, W, C) data
+    """
     if meaning is Meaning.COLOR:
         return linear_to_srgb(np.clip(pixels, 0, None))
     if meaning is Meaning.NORMAL:
@@ -22,7 +32,18 @@ def to_perceptual(pixels: Float, meaning: Meaning) -> Float:
 
 
 def from_perceptual(values: Float, source: Float, meaning: Meaning) -> Float:
-    """A map of those values; data keeps to the range of `source`, the map that they are from."""
+    """Invert `to_perceptual`.
+
+    Parameters
+    ----------
+    values : result of `to_perceptual`, modified
+    source : the original map; data is limited to its range
+    meaning : of the map
+
+    Returns
+    -------
+    (H, W, C) float32
+    """
     if meaning is Meaning.COLOR:
         return srgb_to_linear(np.clip(values, 0, max(1.0, float(values.max()))))
     if meaning is Meaning.NORMAL:

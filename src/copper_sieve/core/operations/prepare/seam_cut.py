@@ -12,11 +12,17 @@ Path = NDArray[np.int64]
 
 
 def cheapest_closed_path(cost: Float) -> Path:
-    """Columns, one a row, whose summed cost is least; neighbors differ by at most one.
+    """Find the cheapest path from top to bottom that continues when the picture repeats.
 
-    cost : (H, W) float32, >= 0. The last row's column is within one of the first row's: found by
-    two passes, a free one to learn where the path wants to be halfway, and one that starts and ends
-    there.
+    Two passes: a free one determines the column at half height; a second one starts and ends there.
+
+    Parameters
+    ----------
+    cost : (H, W) float32, >= 0
+
+    Returns
+    -------
+    (H,) columns; those of adjacent rows, and of the last and the first row, differ by at most one
     """
     rows = cost.shape[0]
     free = _path(cost, -1)

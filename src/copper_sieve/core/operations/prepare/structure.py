@@ -96,11 +96,17 @@ class PictureStructure:
         overlap: tuple[int, int],
         turn: AbstractContextManager[Any] | None = None,
     ) -> Structure:
-        """What breaks in a tile.
+        """Measure the damage to the structure in a tile.
 
-        tile : (h, w, C), as `seen` has it; its left and upper borders are those of the overlaps
-        overlap : texels in which the borders overlap, across and down; 0 where they only meet
-        turn : entered for each size of pieces
+        Parameters
+        ----------
+        tile : (h, w, C) float32, encoded like the picture; overlaps at the left and upper border
+        overlap : texels in which the borders overlap, across and down; 0: no overlap
+        turn : context manager entered for each part of the work, so that other threads can run
+
+        Returns
+        -------
+        Structure
         """
         turn = turn or nullcontext()
         worst = Structure(0.0, "across")

@@ -27,11 +27,17 @@ _EVEN = 0.001  # share of the tile: a single texel at 1024 doesn't count as meta
 def metallic_from_color(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Metallic 1 near the picked colors, 0 far from them; 0 everywhere where none is picked.
+    """Derive metallic with a color key: 1 near the picked colors, 0 elsewhere.
 
-    Beside colors picked from what is no metal, each texel goes to the nearer side.
+    With colors picked from non-metals, each texel belongs to the nearer side.
 
-    inputs : base_color (H, W, 3) float32, linear light. Returns (H, W, 1) float32, [0, 1].
+    Parameters
+    ----------
+    inputs : base_color (H, W, 3) float32, linear light
+
+    Returns
+    -------
+    (H, W, 1) float32, [0, 1]; 0 everywhere if no color is picked
     """
     near = key_similarity(inputs[MapKind.BASE_COLOR], **parameters, wrap=surface.wrap)
     return near[:, :, None]

@@ -25,7 +25,17 @@ ROUGHNESS_FINISH = (
 
 
 def local_lightness(color: Float, wrap: Wrap) -> Float:
-    """Perceived lightness minus that of the neighborhood."""
+    """Return lightness minus the mean lightness of the neighborhood.
+
+    Parameters
+    ----------
+    color : (H, W, 3) float32, linear light
+    wrap : tiling directions
+
+    Returns
+    -------
+    (H, W) float32
+    """
     grey = luminance(color)
     light = linear_to_srgb(np.clip(grey, 0, 1, out=grey))
     light -= blur(light, _LIGHT_SIGMA, wrap=wrap)
@@ -33,7 +43,7 @@ def local_lightness(color: Float, wrap: Wrap) -> Float:
 
 
 def move_median(rough: Float, median: float | None, contrast: float) -> Float:
-    """Spread the values about their median by `contrast`, and move it; None leaves it there."""
+    """Scale values around their median by `contrast`, then move the median; None keeps it."""
     if median is None and contrast == 1:
         return rough
     step = max(1, int(np.sqrt(rough.size / _SAMPLES)))
@@ -45,7 +55,7 @@ def move_median(rough: Float, median: float | None, contrast: float) -> Float:
 
 
 def finish_roughness(rough: Float, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
-    """Smooth and limit: (H, W) float32 to (H, W, 1) float32 within the range."""
+    """Blur and clamp roughness: (H, W) float32 to (H, W, 1) float32, within the stated range."""
     rough = blur(rough, parameters["smoothing"], wrap=surface.wrap)
     low, high = sorted((parameters["low"], parameters["high"]))
     return np.clip(rough, np.float32(low), np.float32(high))[:, :, None]

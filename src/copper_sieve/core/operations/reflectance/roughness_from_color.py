@@ -53,10 +53,16 @@ def roughness_from_color(
 ) -> Float:
     """Derive perceptual roughness from a color picture.
 
-    The sRGB-encoded luminance less its large-scale part, and its local standard deviation
-    (Gaussian, a hundredth of the tile), are added up about the chosen median.
+    The sum of the sRGB-encoded luminance without its large-scale part and its local standard
+    deviation (Gaussian, a hundredth of the tile), around the chosen median.
 
-    inputs : base_color (H, W, 3) float32, linear light. Returns (H, W, 1) float32, [0, 1].
+    Parameters
+    ----------
+    inputs : base_color (H, W, 3) float32, linear light
+
+    Returns
+    -------
+    (H, W, 1) float32, [0, 1]
     """
     color = inputs[MapKind.BASE_COLOR]
     local = memoized(

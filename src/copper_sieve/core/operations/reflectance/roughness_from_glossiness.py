@@ -23,5 +23,5 @@ from copper_sieve.core.operations.declaration import Inputs, SurfaceContext, ope
 def roughness_from_glossiness(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Perceptual roughness 1 - glossiness: (H, W, 1) float32, [0, 1]."""
+    """Convert glossiness to perceptual roughness, 1 - glossiness: (H, W, 1) float32, [0, 1]."""
     return np.float32(1) - inputs[MapKind.GLOSSINESS]

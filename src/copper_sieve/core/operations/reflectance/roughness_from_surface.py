@@ -70,15 +70,20 @@ MATERIALS = {"stone": 0.8, "wood": 0.65, "metal": 0.35, "cloth": 0.85, "paint": 
 def roughness_from_surface(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Derive perceptual roughness from a color and the height beside it.
+    """Derive perceptual roughness from color and height.
 
-    Four fields of standard deviation 1, each times its weight: what lies below surroundings of two
-    hundredths of the tile, what lies above them (less), the local standard deviation of lightness,
-    and the sRGB-encoded lightness itself less its large-scale part. Their sum is given the stated
-    spread, less of it where lightness varies by under 0.03, and the stated median.
+    The weighted sum of four fields of standard deviation 1: areas below their neighborhood of two
+    hundredths of the tile, areas above it (less), the local standard deviation of lightness, and
+    the lightness without its large-scale part. The sum is scaled to the stated spread, less where
+    lightness varies by under 0.03, and moved to the stated median.
 
+    Parameters
+    ----------
     inputs : base_color (H, W, 3) float32, linear light; height (H, W, 1) float32, [0, 1]
-    Returns (H, W, 1) float32, [0, 1].
+
+    Returns
+    -------
+    (H, W, 1) float32, [0, 1]
     """
     color, height, wrap = inputs[MapKind.BASE_COLOR], inputs[MapKind.HEIGHT], surface.wrap
     light = memoized("roughness.light", color, wrap, lambda: local_lightness(color, wrap))

@@ -53,7 +53,7 @@ _SPEC_GLOSS = (MapKind.DIFFUSE, MapKind.SPECULAR_COLOR)
 def diffuse_from_metal_rough(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Diffuse color in linear light: (H, W, 3) float32, [0, 1]; see `workflow.diffuse_of`."""
+    """Convert to diffuse color, (H, W, 3) float32, linear light; see `workflow.diffuse_of`."""
     base, metallic = inputs[MapKind.BASE_COLOR], inputs[MapKind.METALLIC]
     return diffuse_of(base, metallic, parameters["f0"], energy=parameters["conversion"] == "energy")
 
@@ -69,7 +69,7 @@ def diffuse_from_metal_rough(
 def glossiness_from_roughness(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Glossiness 1 - perceptual roughness: (H, W, 1) float32, [0, 1]."""
+    """Convert perceptual roughness to glossiness, 1 - roughness: (H, W, 1) float32, [0, 1]."""
     return np.float32(1) - inputs[MapKind.ROUGHNESS]
 
 
@@ -85,7 +85,7 @@ def glossiness_from_roughness(
 def base_color_from_spec_gloss(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Base color in linear light: (H, W, 3) float32, [0, 1]; see `workflow.metal_rough_of`."""
+    """Convert to base color, (H, W, 3) float32, linear light; see `workflow.metal_rough_of`."""
     diffuse, specular = (inputs[kind] for kind in _SPEC_GLOSS)
     return metal_rough_of(diffuse, specular, parameters["f0"], parameters["conversion"])[0]
 
@@ -102,6 +102,6 @@ def base_color_from_spec_gloss(
 def metallic_from_spec_gloss(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Metallic: (H, W, 1) float32, [0, 1]; see `workflow.metal_rough_of`."""
+    """Convert to metallic, (H, W, 1) float32, [0, 1]; see `workflow.metal_rough_of`."""
     diffuse, specular = (inputs[kind] for kind in _SPEC_GLOSS)
     return metal_rough_of(diffuse, specular, parameters["f0"], parameters["conversion"])[1]

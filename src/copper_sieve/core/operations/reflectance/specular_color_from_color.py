@@ -27,9 +27,15 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, SurfaceC
 def specular_color_from_color(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Specular color lerp(F0, base color, metallic) in linear light: (H, W, 3) float32.
+    """Derive specular color: lerp(F0, base color, metallic).
 
-    inputs : base_color (H, W, 3) float32, linear light; metallic (H, W, 1), [0, 1].
+    Parameters
+    ----------
+    inputs : base_color (H, W, 3) float32, linear light; metallic (H, W, 1) float32, [0, 1]
+
+    Returns
+    -------
+    (H, W, 3) float32, linear light
     """
     f0 = np.float32(parameters["f0"])
     base, metallic = inputs[MapKind.BASE_COLOR], inputs[MapKind.METALLIC]

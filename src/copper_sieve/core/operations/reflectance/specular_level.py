@@ -20,14 +20,24 @@ _FULL_LEVEL = np.float32(0.08)
 
 
 def f0_from_ior(index: float) -> float:
-    """Reflectance seen head on of an index of refraction, at least 1. Raises RangeError."""
+    """Return the reflectance at normal incidence of an index of refraction >= 1.
+
+    Raises
+    ------
+    RangeError : if the index is below 1
+    """
     if not (math.isfinite(index) and index >= 1):
         raise RangeError(f"the index of refraction must be 1 or more, not {index:g}")
     return ((index - 1) / (index + 1)) ** 2
 
 
 def ior_from_f0(f0: float) -> float:
-    """Index of refraction of a reflectance in [0, 1). Raises RangeError."""
+    """Return the index of refraction of a reflectance in [0, 1).
+
+    Raises
+    ------
+    RangeError : if the reflectance is outside the range
+    """
     if not 0 <= f0 < 1:
         raise RangeError(
             f"reflectance must be from 0 to 1 to have an index of refraction, not {f0:g}"
@@ -47,7 +57,7 @@ def ior_from_f0(f0: float) -> float:
 def f0_from_specular_level(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """F0: (H, W, 1) float32, [0, 0.08]."""
+    """Convert specular level to F0, 0.08 x level: (H, W, 1) float32, [0, 0.08]."""
     return np.asarray(inputs[MapKind.SPECULAR_LEVEL] * _FULL_LEVEL, dtype=np.float32)
 
 
@@ -62,6 +72,6 @@ def f0_from_specular_level(
 def specular_level_from_f0(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Specular level: (H, W, 1) float32, [0, 1]; an F0 above 0.08 is a level of 1."""
+    """Convert F0 to specular level, F0 / 0.08, clamped: (H, W, 1) float32, [0, 1]."""
     level = np.asarray(inputs[MapKind.F0] * np.float32(1 / _FULL_LEVEL), dtype=np.float32)
     return np.clip(level, 0, 1, out=level)

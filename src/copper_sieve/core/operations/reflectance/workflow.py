@@ -28,10 +28,18 @@ _LEAST = np.float32(1e-6)
 
 
 def diffuse_of(base: Float, metallic: Float, f0: float, *, energy: bool) -> Float:
-    """The diffuse color: (H, W, 3) float32, linear light, [0, 1].
+    """Return the diffuse color of the metallic workflow's maps.
 
-    base : (H, W, 3) float32, linear light; metallic : (H, W, 1), [0, 1]
-    energy : the energy reading, else the simple one
+    Parameters
+    ----------
+    base : (H, W, 3) float32, linear light
+    metallic : (H, W, 1) float32, [0, 1]
+    f0 : reflectance of non-metals at normal incidence
+    energy : preserve energy: base (1 - metallic)(1 - specular); otherwise base (1 - metallic)
+
+    Returns
+    -------
+    (H, W, 3) float32, linear light, [0, 1]
     """
     out = array_pool.empty(*base.shape)
     _diffuse(np.ascontiguousarray(base), np.ascontiguousarray(metallic[:, :, 0]),
@@ -40,9 +48,17 @@ def diffuse_of(base: Float, metallic: Float, f0: float, *, energy: bool) -> Floa
 
 
 def metal_rough_of(diffuse: Float, specular: Float, f0: float, reading: str) -> tuple[Float, Float]:
-    """Base color (H, W, 3), linear light, and metallic (H, W, 1), both float32 in [0, 1].
+    """Return base color and metallic of the specular workflow's maps.
 
-    diffuse, specular : (H, W, 3) float32, linear light; reading : one of READINGS
+    Parameters
+    ----------
+    diffuse, specular : (H, W, 3) float32, linear light
+    f0 : reflectance of non-metals at normal incidence
+    reading : interpretation of the specular workflow; one of READINGS
+
+    Returns
+    -------
+    base color (H, W, 3) float32, linear light, [0, 1]; metallic (H, W, 1) float32, [0, 1]
     """
     base = array_pool.empty(*diffuse.shape)
     metallic = array_pool.empty(*diffuse.shape[:2], 1)
