@@ -18,9 +18,10 @@ from pydantic import TypeAdapter, ValidationError
 from copper_sieve.core.codecs.checksums import file_sha256
 from copper_sieve.core.export.assay import assay_folder
 from copper_sieve.core.export.channels import Conventions, pack_codes
-from copper_sieve.core.export.deliver import Delivered, deliver
+from copper_sieve.core.export.deliver import deliver
 from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
 from copper_sieve.core.export.planning import plan_export
+from copper_sieve.core.export.stager import Delivered
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Raster
 from copper_sieve.core.models.changes import Change

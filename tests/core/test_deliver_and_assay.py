@@ -20,10 +20,11 @@ from copper_sieve.core.errors import (
 )
 from copper_sieve.core.export.assay import assay_folder
 from copper_sieve.core.export.atomic_swap import StagedFolder, clear_left_behind
-from copper_sieve.core.export.deliver import Delivered, DeliveryOptions, deliver
+from copper_sieve.core.export.deliver import deliver
 from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.export.reuse import replaced_files
+from copper_sieve.core.export.stager import Delivered, DeliveryOptions
 from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.encoding import quantize
@@ -222,7 +223,7 @@ def test_a_failing_write_leaves_nothing(
 def test_a_file_that_reads_back_wrong_is_never_delivered(
     wall: Wall, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    from copper_sieve.core.export import deliver as module
+    from copper_sieve.core.export import stager as module
 
     honest = module.write_picture
 
@@ -338,7 +339,7 @@ def test_lossy_files_of_pure_noise_are_delivered_and_wrong_ones_are_not(
     done = deliver(export, tmp_path / "out", **given)
     assert done.assay.ok
     assert assay_folder(tmp_path / "out").ok
-    from copper_sieve.core.export import deliver as module
+    from copper_sieve.core.export import stager as module
 
     honest = module.write_picture
 
@@ -377,5 +378,5 @@ def test_a_document_of_other_bytes_is_found(wall: Wall, tmp_path: Path) -> None:
 def test_a_folder_keeps_its_rights(wall: Wall, tmp_path: Path) -> None:
     write(wall, tmp_path / "out")
     (tmp_path / "out").chmod(0o750)
-    write(wall, tmp_path / "out", way=DeliveryOptions(rewrite=True))
+    write(wall, tmp_path / "out", options=DeliveryOptions(rewrite=True))
     assert (tmp_path / "out").stat().st_mode & 0o777 == 0o750

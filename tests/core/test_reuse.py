@@ -11,11 +11,12 @@ from typing import Any
 import pytest
 
 from copper_sieve.core.export.assay import assay_folder
-from copper_sieve.core.export.deliver import DeliveryOptions, Staged, stage, swap_in
+from copper_sieve.core.export.deliver import stage, swap_in
 from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.export.file_maps import graph_of
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.export.reuse import document_key, file_key, replaced_files
+from copper_sieve.core.export.stager import DeliveryOptions, Staged
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.texture_set import Constant
 from copper_sieve.core.targets.catalog import get_target
@@ -33,7 +34,7 @@ def planned(wall: Wall, target: str | TargetPreset = PLAIN, **more: Any) -> Expo
 def write(wall: Wall, folder: Path, target: str | TargetPreset = PLAIN, **way: Any) -> Staged:
     staged = stage(
         planned(wall, target), folder, sizes=wall.sizes, load_source=wall.load, token="t",
-        way=DeliveryOptions(**way),
+        options=DeliveryOptions(**way),
     )  # fmt: skip
     swap_in(staged)
     staged.place.discard()
@@ -165,7 +166,7 @@ def test_proofs_that_are_known_are_taken_over_by_their_bytes(
     monkeypatch.setattr("copper_sieve.core.export.reuse.check_file", None)  # nothing is decoded
     export = planned(wall)
     staged = stage(export, tmp_path / "out", sizes=wall.sizes, load_source=wall.load, token="t",
-                   way=DeliveryOptions(proven))  # fmt: skip
+                   options=DeliveryOptions(proven))  # fmt: skip
     assert staged.is_same
     assert staged.delivered.assay == first.assay
 

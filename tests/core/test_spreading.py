@@ -11,10 +11,11 @@ import pytest
 from copper_sieve.core.errors import ForeignFileError
 from copper_sieve.core.export.assay import assay_folder, read_manifest
 from copper_sieve.core.export.atomic_swap import clear_left_behind
-from copper_sieve.core.export.deliver import DeliveryOptions, Staged, stage, swap_in
+from copper_sieve.core.export.deliver import stage, swap_in
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.export.reuse import replaced_files
 from copper_sieve.core.export.shared_folder import SharedStagedFolder, staged_folder_for
+from copper_sieve.core.export.stager import DeliveryOptions, Staged
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.texture_set import Constant
 from copper_sieve.core.targets.catalog import get_target
@@ -32,7 +33,7 @@ def staged(wall: Wall, folder: Path, set_name: str = "wall", **way: Any) -> Stag
     export = plan_export(preset, texture_set, wall.sizes)
     name = f"{set_name}.separate-png.manifest.json"
     return stage(export, folder, sizes=wall.sizes, load_source=wall.load, token="t",
-                 way=DeliveryOptions(manifest_name=name, **way))  # fmt: skip
+                 options=DeliveryOptions(manifest_name=name, **way))  # fmt: skip
 
 
 def write(wall: Wall, folder: Path, set_name: str = "wall", **way: Any) -> Staged:

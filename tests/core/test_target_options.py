@@ -18,9 +18,10 @@ from pydantic import ValidationError
 from copper_sieve.core.codecs import reopen
 from copper_sieve.core.errors import MissingMapError, NamePatternError
 from copper_sieve.core.export.assay import assay_folder
-from copper_sieve.core.export.deliver import Delivered, deliver
+from copper_sieve.core.export.deliver import deliver
 from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.export.planning import plan_export
+from copper_sieve.core.export.stager import Delivered
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.models.naming import styled

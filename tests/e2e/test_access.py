@@ -138,9 +138,12 @@ def test_the_token_opens_by_address_and_by_the_one_field(guarded: str, browser: 
     page.get_by_role("button", name="Sign in").click()
     expect(page.get_by_role("navigation", name="Views")).to_be_visible()
     assert page.url == f"{plain}/a-project/tray"
-    page.wait_for_load_state("networkidle")  # whether there is a session is known then
+    with page.expect_response("**/api/v1/health"):  # says whether there is a session
+        page.reload()
+    page.wait_for_load_state("networkidle")
     page.keyboard.press("Control+K")
     page.get_by_role("combobox").fill("sign out")
+    expect(page.get_by_role("option", name="Sign out")).to_be_visible()
     page.keyboard.press("Enter")
     expect(page.get_by_label("Access token")).to_be_visible()
     page.goto(f"{plain}/a-project/tray")

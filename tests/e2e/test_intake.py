@@ -54,7 +54,7 @@ def test_a_correction_becomes_a_card_and_applies_to_the_next_drop(
     shine.select_option(label="Glossiness")
     form = page.get_by_role("form", name="Save corrections as a source card")
     form.get_by_label("Source").fill("Coppersmiths' Alley")
-    form.get_by_label("Licence").fill("CC BY 4.0")
+    form.get_by_label("License").fill("CC BY 4.0")
     form.get_by_role("button", name="Create source card").click()
     expect(page.get_by_role("region", name="Set ladle")).to_contain_text(
         "source card Coppersmiths' Alley"

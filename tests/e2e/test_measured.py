@@ -114,7 +114,7 @@ def _asked_by_other_means(served: Served, page: Page, made: int) -> None:
     dot = page.get_by_role("button", name="Position of the gray card")
     dot.focus()
     dot.press("ArrowRight")
-    expect(page.get_by_text(re.compile(r"^light \d\.\d\d : "))).to_be_visible(timeout=SLOW)
+    expect(page.get_by_text(re.compile(r"^light color \d\.\d\d : "))).to_be_visible(timeout=SLOW)
     page.get_by_role("button", name="Done").click()
     away = page.get_by_role("textbox", name="Distance")
     away.fill("3")

@@ -289,7 +289,7 @@ def test_a_link_leads_no_delivery_out_of_the_roots(
     delivery_worker.run(context, asked.id)
     part = deliveries.get(context, asked.id).parts[0]
     assert part.state == "failed"
-    assert "is not under a folder that is open to the server" in str(part.error)
+    assert "isn't in an allowed folder" in str(part.error)
     body = {"set_ids": [taken.set_id], "target_ids": ["orm-y-down"]}
     (planned,) = client.post(f"/api/v1/projects/{project}/dry-runs", json=body).json()
     assert "it is a link that leads elsewhere" in planned["error"]

@@ -27,7 +27,7 @@ const places = [
 
 export function useProject(): string {
   const { project } = useParams();
-  if (!project) throw new Error("this view belongs to a project");
+  if (!project) throw new Error("This view requires a project.");
   return project;
 }
 

@@ -95,7 +95,7 @@ async def _whole(receive: Receive) -> bytes:
         size += len(pieces[-1])
         if size > MOST_JSON:
             raise HTTPException(
-                413, f"The request body is larger than the limit of {MOST_JSON / 1000000.0:.0f} MB."
+                413, f"The request body is larger than the limit of {MOST_JSON / 1e6:.0f} MB."
             )
         if not message.get("more_body"):
             break

@@ -46,7 +46,7 @@ async def _write(request: Request, path: Path, name: str, limit: int) -> None:
             received += len(piece)
             if received > limit:
                 raise PictureTooLargeError(
-                    f"{name} is larger than the limit of {limit / 1000000.0:.0f} MB. Reduce "
+                    f"{name} is larger than the limit of {limit / 1e6:.0f} MB. Reduce "
                     "it, or raise SIEVE_MAX_BYTES"
                 )
             if problem is None:

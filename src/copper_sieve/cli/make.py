@@ -12,8 +12,8 @@ from copper_sieve.cli.progress import progress
 from copper_sieve.core.detection.names import read_name
 from copper_sieve.core.errors import DeliveryError, ManifestError, ParameterError
 from copper_sieve.core.export.assay import read_manifest
-from copper_sieve.core.export.deliver import Delivered
 from copper_sieve.core.export.export_plan import ExportPlan
+from copper_sieve.core.export.stager import Delivered
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.library import documents
 from copper_sieve.library.map_set import MapSet

@@ -48,8 +48,8 @@ def check_inside_folder(name: str) -> str:
 
     Raises
     ------
-    UnsafeNameError
-        The name leads to another folder, is empty, too long, or contains control characters.
+    UnsafeNameError : if it leads to another folder, is empty, too long, or contains control
+        characters
     """
     if name in ("", ".", "..") or re.search(r"[/\\\x00-\x1f]", name) or _is_too_long(name):
         raise UnsafeNameError(f"{_shown(name)} isn't the name of a file in the same folder")
@@ -57,12 +57,12 @@ def check_inside_folder(name: str) -> str:
 
 
 def inside_archive(name: str) -> PurePosixPath:
-    """Return the path of an archive's entry if it stays inside of the archive.
+    """Return the path of an archive's entry if it stays inside the archive.
 
     Raises
     ------
-    UnsafeNameError
-        The path is absolute, leads out of the archive, is too long, or contains control characters.
+    UnsafeNameError : if it is absolute, leaves the archive, is too long, or contains control
+        characters
     """
     inner = PurePosixPath(name.replace("\\", "/"))
     unsafe = inner.is_absolute() or ".." in inner.parts or ":" in name or inner == PurePosixPath()
@@ -72,9 +72,9 @@ def inside_archive(name: str) -> PurePosixPath:
 
 
 def safe_file_name(name: str) -> str:
-    """Return the name under which an uploaded file is kept.
+    """Return the name under which an uploaded file is stored.
 
-    It has no folders and no control characters, and at most 200 bytes; its ending stays.
+    It contains no folders or control characters and at most 200 bytes; its extension is kept.
     """
     last = re.split(r"[/\\]", name)[-1]
     kept = "".join(letter for letter in last if letter.isprintable()).strip()
@@ -84,12 +84,11 @@ def safe_file_name(name: str) -> str:
 
 
 def local_path(text: str, base: Path) -> Path:
-    """Return the path that a line of a list means, relative to the folder of the list.
+    """Return the path in a line of a list, relative to the folder of the list.
 
     Raises
     ------
-    UnsafeNameError
-        No file can have that path.
+    UnsafeNameError : if no file can have this path
     """
     if "\0" in text or _bytes_of(text) > _LONGEST_PATH or any(map(_is_too_long, Path(text).parts)):
         raise UnsafeNameError(f"{_shown(text)} isn't a file path")
@@ -126,7 +125,7 @@ class AnchoredFolder:
         self.path = held if _OPEN_FOLDERS.is_dir() else folder
 
     def close(self) -> None:
-        """Close the folder; its path must not be used any more."""
+        """Close the folder's descriptor; the object can't be used afterward."""
         if self._descriptor is not None:
             os.close(self._descriptor)
             self._descriptor = None

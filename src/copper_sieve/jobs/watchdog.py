@@ -72,8 +72,8 @@ class _Watch:
         title = self._running.job.title or "This job"
         if (used := memory_in_use()) > self._memory:
             self._end(
-                f"{title} requires more than {self._memory / 1000000000.0:.1f} GB of memory "
-                    f"({used / 1000000000.0:.1f} GB used). Reduce the file, or raise "
+                f"{title} requires more than {self._memory / 1e9:.1f} GB of memory "
+                    f"({used / 1e9:.1f} GB used). Reduce the file, or raise "
                     "SIEVE_JOB_MEMORY", "no_memory",
             )  # fmt: skip
         if now - self._began > self._seconds:

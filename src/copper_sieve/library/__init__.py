@@ -6,7 +6,7 @@ from copper_sieve.core.baking import BakeOptions
 from copper_sieve.core.codecs import Limits
 from copper_sieve.core.errors import PictureError, SieveError
 from copper_sieve.core.export.assay import assay_folder as assay
-from copper_sieve.core.export.deliver import Delivered
+from copper_sieve.core.export.stager import Delivered
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
 from copper_sieve.core.measuring.ball import Ball

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from pathlib import Path
 from typing import Any
 
-from copper_sieve.core.export.deliver import Delivered
+from copper_sieve.core.export.stager import Delivered
 from copper_sieve.core.operations import OPERATIONS, Operation
 from copper_sieve.core.tools.convert import RULES, Rule
 from copper_sieve.library.map_set import MapSet

@@ -10,9 +10,10 @@ from typing import Any
 from copper_sieve.core.codecs import Limits
 from copper_sieve.core.codecs.meshes.limits import ModelLimits
 from copper_sieve.core.errors import MissingMapError
-from copper_sieve.core.export.deliver import Delivered, deliver
+from copper_sieve.core.export.deliver import deliver
 from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.export.planning import plan_export
+from copper_sieve.core.export.stager import Delivered
 from copper_sieve.core.graph.evaluate import Cache, evaluate
 from copper_sieve.core.graph.geometry import geometry_of
 from copper_sieve.core.graph.plan import plan

@@ -12,7 +12,8 @@ from copper_sieve.core.errors import (
     DeliveryError,
     SieveError,
 )
-from copper_sieve.core.export.deliver import DeliveryOptions, unchanged_delivery
+from copper_sieve.core.export.deliver import unchanged_delivery
+from copper_sieve.core.export.stager import DeliveryOptions
 from copper_sieve.services.context import Context
 from copper_sieve.services.delivery_preview import Cell, DryRunPart, preview_files
 from copper_sieve.services.file_signatures import checksums_of, signatures_of
@@ -149,10 +150,12 @@ def _lying(
             continue
         checks = checksums_of(part.folder, known)
         with suppress(SieveError):
-            way = DeliveryOptions(
+            options = DeliveryOptions(
                 checks, delete_obsolete=wish.delete_obsolete, manifest_name=part.manifest_name
             )
-            if same := unchanged_delivery(part.export, part.folder, sizes=part.sizes, way=way):
+            if same := unchanged_delivery(
+                part.export, part.folder, sizes=part.sizes, options=options
+            ):
                 held = same.delivered
                 found[part.set_id, part.target_id] = ExistingPart(
                     held.manifest.model_dump(mode="json"),

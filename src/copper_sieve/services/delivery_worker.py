@@ -20,9 +20,10 @@ from copper_sieve.core.errors import (
     SieveError,
 )
 from copper_sieve.core.export.atomic_swap import swapped_in
-from copper_sieve.core.export.deliver import DeliveryOptions, Staged, stage
+from copper_sieve.core.export.deliver import stage
 from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.export.planning import plan_export
+from copper_sieve.core.export.stager import DeliveryOptions, Staged
 from copper_sieve.core.graph.geometry import Size
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.mesh.mesh import Mesh
@@ -139,7 +140,7 @@ class _Run:
             load_source=load,
             token=str(self._attempt.number),
             cache=self._context.cache if part.small else self._context.batch_cache,
-            way=DeliveryOptions(proven, part.rewrite, part.delete_obsolete, part.manifest_name),
+            options=DeliveryOptions(proven, part.rewrite, part.delete_obsolete, part.manifest_name),
             on_progress=self._reporter.report,
             is_cancelled=self._is_cancelled,
             stock=self._context.stock,

@@ -98,7 +98,7 @@ def root_of(settings: Settings, folder: Path) -> Path:
         listed = ", ".join(str(root) for root in allowed)
         leads = "" if found == folder else " (it is a link that leads elsewhere)"
         raise DeliveryError(
-            f"{folder} is not under a folder that is open to the server{leads}. Choose a folder in "
+            f"{folder} isn't in an allowed folder{leads}. Choose a folder in "
             f"{listed}, or add it to SIEVE_ROOTS and restart the server"
         )
     return max(holding, key=lambda one: len(one.parts))

@@ -73,7 +73,7 @@ def keep_result(context: Context, running: Running, data: bytes) -> None:
     if not context.folder.has(key):
         raise MeshError(
             f"The cache is too small for the result of {running.job.title} "
-            f"({len(data) / 1000000.0:.0f} MB). Raise SIEVE_CACHE_BYTES"
+            f"({len(data) / 1e6:.0f} MB). Raise SIEVE_CACHE_BYTES"
         )
 
 

@@ -6927,6 +6927,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProjectRead"][];
                 };
             };
+            404: components["responses"]["NotFound"];
             422: components["responses"]["Invalid"];
             default: components["responses"]["Problem"];
         };
@@ -8253,6 +8254,7 @@ export interface operations {
                     "application/json": components["schemas"]["SourceCard"][];
                 };
             };
+            404: components["responses"]["NotFound"];
             422: components["responses"]["Invalid"];
             default: components["responses"]["Problem"];
         };
@@ -8330,6 +8332,7 @@ export interface operations {
                     "application/json": components["schemas"]["RecipeRead"][];
                 };
             };
+            404: components["responses"]["NotFound"];
             422: components["responses"]["Invalid"];
             default: components["responses"]["Problem"];
         };
@@ -8521,6 +8524,7 @@ export interface operations {
                     "application/json": components["schemas"]["TargetRead"][];
                 };
             };
+            404: components["responses"]["NotFound"];
             422: components["responses"]["Invalid"];
             default: components["responses"]["Problem"];
         };
@@ -9331,6 +9335,7 @@ export interface operations {
                     "application/json": components["schemas"]["FolderRead"];
                 };
             };
+            409: components["responses"]["Conflict"];
             422: components["responses"]["Invalid"];
             default: components["responses"]["Problem"];
         };

@@ -1,6 +1,6 @@
 // The command palette (Ctrl+K) and the list of keys (?): one list, to run from or to read.
 import { Dialog } from "radix-ui";
-import { useMemo, useRef, useState } from "react";
+import { useRef, useState } from "react";
 import { allCommands, type Command, useCommandKeys, useCommands } from "./commands";
 import { synonymsOf } from "./synonyms";
 
@@ -66,7 +66,7 @@ function Palette({ close }: { close: () => void }) {
   const [typed, setTyped] = useState("");
   const [at, setAt] = useState(0);
   const list = useRef<HTMLDivElement>(null);
-  const commands = useMemo(() => allCommands().filter((one) => !one.disabled), []);
+  const commands = allCommands().filter((one) => !one.disabled);
   const found = matching(commands, typed);
   const chosen = Math.min(at, found.length - 1);
   function run(command: Command | undefined) {

@@ -27,15 +27,28 @@ def bake(
     on_progress: Progress | None = None,
     is_cancelled: Callable[[], bool] | None = None,
 ) -> Baked:
-    """Take maps from a model: from itself, or from a detailed version of it.
+    """Bake maps from a model, or from a high-poly model onto it.
 
-    mesh : the model with the UVs that are drawn
-    high_poly : where it lies in front of `mesh`, all is taken from it
-    cage : a copy of `mesh` with its corners moved out, where rays to the detailed model start
-    material : only its triangles are drawn; the others are still there
-    Progress is 0 to 1. Raises MeshError (no UVs in this tile, a cage that does not fit),
-    ParameterError for a name that is none of BAKED_MAPS or needs a detailed model, CancelledError.
-    See also `bake_tiles`.
+    Parameters
+    ----------
+    mesh : the low-poly model with the UVs to bake
+    wanted : names of BAKED_MAPS
+    options : size, samples, rays and distances
+    high_poly : detailed model at the same position
+    cage : copy of `mesh` with moved vertices, where rays to the high-poly model start
+    material : bake only its triangles; the others still occlude
+    on_progress : called with the completed share, [0, 1]
+    is_cancelled : returns True to cancel
+
+    Returns
+    -------
+    Baked; see also `bake_tiles`
+
+    Raises
+    ------
+    MeshError : without UVs in this tile, or if the cage doesn't match
+    ParameterError : if a map is unknown or requires a high-poly model
+    CancelledError
     """
     options = options or BakeOptions()
     ground = _ground(mesh, wanted, options, high_poly, cage, material)
@@ -54,9 +67,18 @@ def bake_tiles(  # noqa: PLR0917
     on_progress: Progress | None = None,
     is_cancelled: Callable[[], bool] | None = None,
 ) -> dict[int, Baked]:
-    """The same of several tiles, by their numbers (1001 is the first; see `image.sheet`).
+    """Bake maps of several UV tiles; see `bake`.
 
-    Heights of all tiles have one range. All of them are in memory at a time.
+    Heights of all tiles share one range. All tiles are in memory at the same time.
+
+    Parameters
+    ----------
+    tiles : tile numbers, from 1001; see `image.tile_layout`
+    mesh, wanted, options, high_poly, cage, material, on_progress, is_cancelled : see `bake`
+
+    Returns
+    -------
+    Baked by tile number
     """
     options = options or BakeOptions()
     ground = _ground(mesh, wanted, options, high_poly, cage, material)

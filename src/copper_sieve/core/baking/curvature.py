@@ -31,10 +31,14 @@ class HardEdges:
 
 
 def smooth_curvature(mesh: Mesh) -> Float:
-    """Mean curvature at each corner, (T, 3, 1) float32, 1 / metres: 1 / R on a sphere of radius R.
+    """Return the mean curvature at each corner; 1 / R on a sphere of radius R.
 
     From the change of the normals along each triangle's sides, by least squares (Rusinkiewicz
-    2004), averaged over the triangles that share a corner's place and normal.
+    2004), averaged over the triangles that share position and normal.
+
+    Returns
+    -------
+    (T, 3, 1) float32, 1 / meters
     """
     own = np.empty(mesh.count, dtype=np.float32)
     for start in range(0, mesh.count, _AT_ONCE):
@@ -75,9 +79,18 @@ def _by_normals(positions: Float, normals: Float) -> Float:
 
 
 def hard_edges(mesh: Mesh, width: float) -> HardEdges | None:
-    """The edges across which normals jump, cut into pieces of a quarter of `width` (metres).
+    """Find edges with a discontinuity of the normals, cut into pieces of a quarter of `width`.
 
-    An edge that several pairs of triangles share (no surface has such) is left out.
+    Edges that several pairs of triangles share (non-manifold) are skipped.
+
+    Parameters
+    ----------
+    mesh : triangles
+    width : meters
+
+    Returns
+    -------
+    HardEdges, or None if there are none
     """
     first, second, ends = adjacent_sides(mesh)
     if not len(first):
@@ -99,11 +112,21 @@ def hard_edges(mesh: Mesh, width: float) -> HardEdges | None:
 
 
 def near_edges(edges: HardEdges | None, points: Float, width: float) -> Float:
-    """Return the mean curvature that hard edges add at N points, (N, 1) float32, 1 / meters.
+    """Return the mean curvature that hard edges add at points.
 
-    An edge with a dihedral angle has half of it as integrated mean curvature (Cohen-Steiner and
-    Morvan 2003); here it is spread over `width` on either side with linear falloff, so it is angle
-    / (2 width) at the edge. The strongest edge counts.
+    An edge has half its dihedral angle as integrated mean curvature (Cohen-Steiner and Morvan
+    2003); here it is spread over `width` on either side with linear falloff, so it is angle / (2
+    width) at the edge. The strongest edge counts.
+
+    Parameters
+    ----------
+    edges : from `hard_edges`
+    points : (N, 3) float32
+    width : meters
+
+    Returns
+    -------
+    (N, 1) float32, 1 / meters
     """
     out = np.zeros((len(points), 1), dtype=np.float32)
     if edges is None:

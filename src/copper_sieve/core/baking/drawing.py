@@ -92,14 +92,14 @@ class BakeInputs:
         )
 
     def drawn(self, place: tuple[int, int], sample: tuple[float, float]) -> list[Rasterization]:
-        """Where the detailed model lies in a tile, if that is told by its UVs."""
+        """Return the rasterization of the high-poly model in a tile, if it is matched by UVs."""
         size = self.options.width, self.options.height
         return self._same.draw(place, size, sample) if self._same else []
 
     def on_surface(
         self, places: SurfaceSamples, drawn: list[Rasterization]
     ) -> Iterator[tuple[SurfaceSamples, SurfaceSamples | None]]:
-        """Some of the places, and where on the model that is measured they are; None: nowhere."""
+        """Yield blocks of samples with those on the measured model, or None if missed."""
         if not self.has_detail:
             yield places, places
             return
@@ -142,7 +142,13 @@ class TileWork:
         on_progress: Callable[[float], None] | None,
         is_cancelled: Callable[[], bool] | None,
     ) -> None:
-        """Draw every sample and measure it. Raises CancelledError, MeshError for an empty tile."""
+        """Rasterize and measure every sample.
+
+        Raises
+        ------
+        CancelledError
+        MeshError : if the tile is empty
+        """
         options, before = self._ground.options, self._ground.measures.sent
         at = sample_offsets(options.samples)
         each = sum(BAKED_MAPS[name].rays for name in self._ground.names) * options.rays
@@ -185,7 +191,7 @@ class TileWork:
         return float(np.abs(means).max())
 
     def finished(self, height_range: float) -> Baked:
-        """Means of the samples, in the numbers that are stored, padded to the border."""
+        """Return the means of the samples in stored units, padded to the border."""
         options, counts, missed = self._ground.options, self._counts, self._missed
         shape = (options.height, options.width)
         found = nearest_covered_texels((counts > 0).reshape(shape)).ravel()

@@ -40,7 +40,7 @@ class Cage:
 
     @classmethod
     def by_offset(cls, mesh: Mesh, offset: float) -> Cage:
-        """All corners moved out by `offset` metres along normals that no hard edge parts."""
+        """Return a cage with all vertices moved out by `offset` meters along smoothed normals."""
         out = smooth_normals(mesh.positions)
         lost = ~out.any(-1)
         out[lost] = mesh.normals[lost]
@@ -48,7 +48,12 @@ class Cage:
 
     @classmethod
     def by_model(cls, mesh: Mesh, cage: Mesh) -> Cage:
-        """The corners of a model of the same triangles. Raises MeshError where it has others."""
+        """Return a cage from a model with the same triangles.
+
+        Raises
+        ------
+        MeshError : if the triangles differ
+        """
         if cage.count != mesh.count:
             raise MeshError(
                 f"the cage has {cage.count} triangles but the model has {mesh.count}. Make "
@@ -112,10 +117,17 @@ def _stem(name: str) -> str:
 def project_to_high_poly(
     cage: Cage, group: MatchedParts, places: SurfaceSamples
 ) -> tuple[SurfaceSamples, NDArray[np.bool_]]:
-    """The first triangle seen from its front between the cage and as far behind the surface.
+    """Find the first front-facing triangle from the cage to as far behind the surface.
 
-    Returns where on the detailed model each place of the simple one lies, and a mask (N,) of those
-    that met anything; places of the others mean nothing.
+    Parameters
+    ----------
+    cage : start of the rays
+    group : part of both models
+    places : samples on the low-poly model
+
+    Returns
+    -------
+    samples on the high-poly model; (N,) bool, False for missed samples, whose values are undefined
     """
     starts = blend_attributes(cage.outer, places.triangles, places.weights)
     ways = blend_attributes(cage.ways, places.triangles, places.weights)
@@ -153,9 +165,10 @@ def _is_front(ray: Float, way: Any) -> bool:
 
 
 def default_offset(low_poly: Mesh, high_poly: Mesh, some: SurfaceSamples) -> float:
-    """Metres by which the cage has to be off so that nearly all of `some` places find the detail.
+    """Return the cage distance in meters with which almost all samples hit the high-poly model.
 
-    Looked for within a tenth of the model's size, both ways along the normals; half as much again.
+    It is measured within a tenth of the model's size in both directions along the normals, and
+    increased by half.
     """
     widest = _WIDEST * max(low_poly.extent, 1e-9)
     cage = Cage.by_offset(low_poly, widest)
@@ -184,11 +197,20 @@ def _measure(scene: int, base: int, points: Float, ways: Float, away: Float) -> 
 
 
 def to_tangent_space(vectors: Float, normals: Float, tangents: Float) -> Float:
-    """Directions (N, 3) as a shader needs them between normals (N, 3) and tangents (N, 4).
+    """Convert directions to the tangent space of a shader.
 
-    Those are between the corners' and **not** of unit length, as MikkTSpace has it (Mikkelsen
-    2008): the shader adds x * tangent + y * bitangent + z * normal. Returns (N, 3) float32, unit
-    vectors, Y up, z >= 0.
+    Interpolated normals and tangents are not of unit length, as MikkTSpace requires (Mikkelsen
+    2008): the shader adds x * tangent + y * bitangent + z * normal.
+
+    Parameters
+    ----------
+    vectors : (N, 3) float32
+    normals : (N, 3) float32, interpolated
+    tangents : (N, 4) float32, interpolated
+
+    Returns
+    -------
+    (N, 3) float32, unit vectors, Y up, z >= 0
     """
     out = np.empty((len(vectors), 3), dtype=np.float32)
     _into_frame(vectors, normals, tangents, out)

@@ -25,13 +25,22 @@ def openness(  # noqa: PLR0917
     step: float,
     floor: float | None = None,
 ) -> tuple[Float, Float]:
-    """How open the surface is, and where to, by cosine-weighted rays of which each counts the same.
+    """Return the visibility of the hemisphere, by cosine-weighted rays of equal weight.
 
-    texels : (N,), they turn the pattern of rays, so that it does not show; reach : metres beyond
-    which nothing counts; step : metres that rays start above the surface; floor : height of a
-    ground that blocks too
-    Returns the share of rays that meet nothing, (N, 1) float32 in [0, 1], and the sum of their
-    directions over their number, (N, 3) float32.
+    Parameters
+    ----------
+    scene : triangles that occlude
+    at : positions and normals
+    texels : (N,), which rotate the ray pattern, so that it isn't visible
+    rays : number per sample
+    max_distance : meters beyond which nothing occludes
+    step : distance in meters at which rays start above the surface
+    floor : height of a ground plane that occludes; None: none
+
+    Returns
+    -------
+    (N, 1) float32, [0, 1], share of unblocked rays; (N, 3) float32, sum of their directions divided
+        by the number of rays
     """
     count = len(texels)
     blocks = (count + _BLOCK - 1) // _BLOCK
@@ -54,11 +63,20 @@ def thickness(  # noqa: PLR0917
     max_distance: float,
     step: float,
 ) -> Float:
-    """How thick the model is under the surface, metres, (N, 1) float32, `max_distance` at most.
+    """Return the thickness of the model below the surface.
 
-    Rays go inwards, cosine-weighted; the depth of what they meet is measured along the normal. So a
-    slab has its own thickness whatever their number, a sphere its radius. Where a ray meets nothing
-    the model is open there, and `max_distance` counts.
+    Cosine-weighted rays go inward; the depth of their hits is measured along the normal, so that
+    the thickness of a slab is independent of the number of rays, and that of a sphere is its
+    radius. A ray without a hit counts as `max_distance`.
+
+    Parameters
+    ----------
+    scene, at, texels, rays, step : see `openness`
+    max_distance : largest thickness in meters
+
+    Returns
+    -------
+    (N, 1) float32, meters
     """
     count = len(texels)
     blocks = (count + _BLOCK - 1) // _BLOCK

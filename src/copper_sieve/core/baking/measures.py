@@ -69,9 +69,12 @@ class ModelSampler:
                 self.colors[name] = interpolated_colors(have)
 
     def of(self, base: SurfaceSamples, on: SurfaceSamples) -> dict[str, Float]:
-        """The value of each wanted map at N places, (N, C) float32 in the units of `BakedMap`.
+        """Return the values of each wanted map, (N, C) float32 in the units of `BakedMap`.
 
-        base : on the simple model; on : the same on the model that is measured. Heights are metres.
+        Parameters
+        ----------
+        base : samples on the low-poly model
+        on : samples on the measured model; heights are in meters
         """
         at = Surroundings.at(self._on, self._planes, on)
         found: dict[str, Float] = {}
@@ -171,11 +174,11 @@ def _apart(count: int) -> list[str]:
 
 
 def interpolated_colors(names: Sequence[str]) -> dict[str, str]:
-    """The sRGB color of each name in its mask, as #rrggbb."""
+    """Return the sRGB color of each name in its mask, as #rrggbb."""
     return dict(zip(names, _apart(len(names)), strict=True))
 
 
 def to_linear_colors(color: str) -> Float:
-    """Linear light of #rrggbb (sRGB), (3,) float32."""
+    """Convert #rrggbb (sRGB) to linear light, (3,) float32."""
     codes = np.array([int(color[n : n + 2], 16) for n in (1, 3, 5)], dtype=np.float32)
     return srgb_to_linear(codes / 255)

@@ -54,11 +54,18 @@ class OnModel:
     sheet: TileLayout | None = None
 
     def take(self, wanted: str, *, samples: int = 1, detail: bool = False, **more: Any) -> Float:
-        """Bake one of BAKED_MAPS as (H, W, C) float32, see `BakedMap.stored`.
+        """Bake one of BAKED_MAPS as (H, W, C) float32; see `BakedMap.stored`.
 
+        Parameters
+        ----------
+        wanted : name of the map
+        samples : per texel
         detail : bake from the high-poly model, which must exist
-        more : additional fields of `BakeOptions`
-        Raises MeshError, ParameterError, CancelledError.
+        more : further fields of `BakeOptions`
+
+        Raises
+        ------
+        MeshError, ParameterError, CancelledError
         """
         size = self.width, self.height
         width, height = self.sheet.tile_size(size) if self.sheet else size
@@ -80,10 +87,18 @@ class OnModel:
         return self.sheet.laid(maps, size, np.array(neutral, dtype=np.float32))
 
     def where(self, of: NamedThings, names: Sequence[str], *, detail: bool = False) -> Float:
-        """1 on the parts or materials of these names, else 0: (H, W, 1) float32.
+        """Return a mask of parts or materials: (H, W, 1) float32, 0 or 1.
 
-        names : * stands for anything; capitals count no more than small letters
-        Raises MeshError that lists what there is where none has such a name, CancelledError.
+        Parameters
+        ----------
+        of : parts or materials
+        names : * matches anything; case is ignored
+        detail : of the high-poly model
+
+        Raises
+        ------
+        MeshError : if no name matches; with the available names
+        CancelledError
         """
         drawn = self.high_poly if detail and self.high_poly else self.mesh
         known = drawn.part_names if of == "part_id" else drawn.material_names

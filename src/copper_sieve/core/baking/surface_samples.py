@@ -29,7 +29,7 @@ class SurfaceSamples:
 
     @classmethod
     def of(cls, covering: Rasterization) -> SurfaceSamples:
-        """Those of all texels that something covers, in their order."""
+        """Return the samples of all covered texels, in order."""
         texels = np.flatnonzero(covering.covered)
         return cls(
             texels, covering.triangles.ravel()[texels], covering.weights.reshape(-1, 2)[texels]
@@ -39,7 +39,7 @@ class SurfaceSamples:
         return len(self.texels)
 
     def chosen(self, which: slice | NDArray[np.bool_]) -> SurfaceSamples:
-        """Some of them."""
+        """Return some of the samples."""
         return SurfaceSamples(self.texels[which], self.triangles[which], self.weights[which])
 
 
@@ -59,7 +59,14 @@ class Surroundings:
 
     @classmethod
     def at(cls, mesh: Mesh, flat: Float, places: SurfaceSamples) -> Surroundings:
-        """flat : `face_normals` of the mesh, once for all calls."""
+        """Return positions and normals of samples.
+
+        Parameters
+        ----------
+        mesh : triangles
+        flat : `face_normals` of the mesh, computed once for all calls
+        places : samples
+        """
         positions = np.empty((len(places), 3), dtype=np.float32)
         lifted = np.empty_like(positions)
         corners, ahead = np.ascontiguousarray(mesh.positions), np.ascontiguousarray(mesh.normals)

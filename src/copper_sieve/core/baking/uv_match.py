@@ -48,7 +48,7 @@ class UvMatch:
     def found(
         self, group: int, drawn: Rasterization, places: SurfaceSamples
     ) -> tuple[SurfaceSamples, NDArray[np.bool_]]:
-        """Return the points on the high-poly model, and (N,) bool whether they were found."""
+        """Return the samples on the high-poly model, and (N,) bool, False if missed."""
         triangles = drawn.triangles.ravel()[places.texels]
         weights = drawn.weights.reshape(-1, 2)[places.texels]
         met = triangles >= 0

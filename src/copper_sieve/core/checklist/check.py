@@ -33,8 +33,9 @@ _RANK = ("error", "warning", "info")
 
 
 def checklist_key(texture_set: SetDefinition) -> str:
-    """Return a key that is equal for sets with equal findings; names, alternatives and origins
-    don't matter.
+    """Return a key that is equal for sets with equal findings.
+
+    Names, alternatives and origins don't affect it.
     """
     content = texture_set.model_dump(mode="json", exclude={"name", "shelf", "origin"})
     text = json.dumps([RULES_VERSION, content], sort_keys=True)
@@ -50,13 +51,23 @@ def check_set(  # noqa: PLR0917
     load_model: LoadModel | None = None,
     is_cancelled: Callable[[], bool] | None = None,
 ) -> list[Finding]:
-    """What seems wrong in a set, the gravest first; each set is read and derived once for it.
+    """Return the findings of a set, most severe first.
 
-    files : facts of its sources by their SHA-256; load : gives the picture of one
-    loss_of : how much the file of one has changed its values
-    load_model : reads the model that the set is made for, whose islands are looked at as well
-    Raises PictureError for a source that cannot be read, PlanError for what cannot be derived,
-    CancelledError.
+    Parameters
+    ----------
+    texture_set : the set
+    files : facts of its sources by SHA-256
+    load : reads a source by its SHA-256
+    cache : of computed maps
+    loss_of : returns the compression loss of a source
+    load_model : reads the linked model, whose UV islands are checked
+    is_cancelled : returns True to cancel
+
+    Raises
+    ------
+    PictureError : if a source can't be read
+    PlanError : if a map can't be derived
+    CancelledError
     """
     sizes = {sha: (one.width, one.height) for sha, one in files.items()}
     geometry = geometry_of(texture_set, sizes)

@@ -26,7 +26,7 @@ _CONTRADICTS = -0.15  # correlation
 
 
 def check_sizes(texture_set: SetDefinition, sizes: Sizes, geometry: Geometry) -> list[Finding]:
-    """Pictures of another shape than the set's own, which are stretched, or of fewer texels."""
+    """Return pictures with another aspect ratio than the set, and those with fewer texels."""
     if geometry.guide is None:
         return []
     wide, high = geometry.source
@@ -75,9 +75,13 @@ def _listed(sizes: Mapping[MapKind, tuple[int, int]]) -> str:
 def check_tiling(
     texture_set: SetDefinition, geometry: Geometry, maps: Mapping[MapKind, Float]
 ) -> list[Finding]:
-    """Borders that are said to meet and do not, and pictures that end where they will repeat.
+    """Return seams of tileable pictures, and pictures that will show a seam when repeated.
 
-    maps : prepared, and as large as they are derived, for reducing mends no seam
+    Parameters
+    ----------
+    texture_set : the set
+    geometry : its sizes
+    maps : prepared, at full size, because reduction hides seams
     """
     if geometry.guide is None or texture_set.prepare.seams is not None:
         return []
@@ -117,6 +121,9 @@ def check_tiling(
 def check_relief(texture_set: SetDefinition, maps: Mapping[MapKind, Float]) -> list[Finding]:
     """Return normals whose relief is inverted compared with another imported map.
 
+    Parameters
+    ----------
+    texture_set : the set
     maps : imported maps: normal (H, W, 3) unit vectors, height and occlusion (H, W, 1)
     """
     normal = maps.get(MapKind.NORMAL)

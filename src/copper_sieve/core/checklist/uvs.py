@@ -12,10 +12,19 @@ from copper_sieve.core.models.texture_set import SetDefinition
 
 
 def check_islands(texture_set: SetDefinition, model: Mesh, side: int) -> list[Finding]:
-    """Return overlaps, mirrored, outside and too close UV islands, and hard edges without UV seams.
+    """Return problems of UV islands: overlaps, mirrored, outside, too close, missing seams.
 
-    model : linked to the set; side : texels of the longer side of the set or its tiles
-    There are no fixes, because a set can't change UVs. Raises MeshError for an unknown material.
+    There are no fixes, because a set can't change UVs.
+
+    Parameters
+    ----------
+    texture_set : the set
+    model : linked to the set
+    side : texels of the longer side of the set or its tiles
+
+    Raises
+    ------
+    MeshError : if the material is unknown
     """
     tie = texture_set.model
     if tie is None or not texture_set.maps:

@@ -34,9 +34,12 @@ _APART = 0.2  # correlation, from which hollows and heights differ in roughness
 
 
 def check_color(texture_set: SetDefinition, maps: Maps) -> list[Finding]:
-    """A base color beyond what diffuse surfaces reflect, and metals that reflect too little.
+    """Return base colors beyond diffuse surfaces, and metals that reflect too little.
 
-    maps : base color (H, W, 3) linear light, and metallic, opacity where the set has them
+    Parameters
+    ----------
+    texture_set : the set
+    maps : base color (H, W, 3), linear light, and metallic and opacity if the set has them
     """
     color = maps.get(MapKind.BASE_COLOR)
     if color is None:
@@ -112,10 +115,13 @@ def _limited(texture_set: SetDefinition) -> Fix | None:
 def check_roughness(
     texture_set: SetDefinition, maps: Maps, file_names: Mapping[str, str]
 ) -> list[Finding]:
-    """Roughness that is cut off at its ends, or that fits glossiness better, and the reverse.
+    """Return clipped roughness, and roughness and glossiness that seem to be swapped.
 
-    maps : roughness (H, W, 1), and height, metallic where the set has them
-    file_names : of its sources by their SHA-256
+    Parameters
+    ----------
+    texture_set : the set
+    maps : roughness (H, W, 1), and height and metallic if the set has them
+    file_names : of its sources, by SHA-256
     """
     rough = maps.get(MapKind.ROUGHNESS)
     if rough is None:

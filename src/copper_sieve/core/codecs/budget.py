@@ -24,12 +24,17 @@ def decoded_bytes(spec: PictureSpec) -> int:
 
 
 def check_decoded(path: Path, spec: PictureSpec, limits: Limits) -> None:
-    """Refuse what would not fit, before a pixel is decoded. Raises PictureTooLargeError."""
+    """Check that a decoded picture fits the limit, before decoding it.
+
+    Raises
+    ------
+    PictureTooLargeError
+    """
     size = decoded_bytes(spec)
     if size > limits.max_decoded:
         raise PictureTooLargeError(
-            f"{path.name} is {size / 1000000.0:.0f} MB when decoded ({spec.width} x "
-            f"{spec.height}); the limit is {limits.max_decoded / 1000000.0:.0f} MB. Reduce "
+            f"{path.name} is {size / 1e6:.0f} MB when decoded ({spec.width} x "
+            f"{spec.height}); the limit is {limits.max_decoded / 1e6:.0f} MB. Reduce "
             "it, or raise SIEVE_MAX_DECODED"
         )
 
@@ -43,7 +48,7 @@ class Gate:
 
     @contextlib.contextmanager
     def taking(self, size: int, most: int) -> Iterator[None]:
-        """Wait until there is room for so many bytes."""
+        """Wait until `size` bytes are available, then reserve them during the `with` block."""
         with self._changed:
             while self._under_way and sum(self._under_way) + size > most:
                 self._changed.wait()

@@ -37,7 +37,7 @@ class ChannelChecksum:
 
 
 def file_sha256(path: Path) -> str:
-    """SHA-256 of a file, never whole in memory."""
+    """Return the SHA-256 of a file, read in blocks."""
     with path.open("rb") as file:
         if not path.stat().st_size:
             return hashlib.sha256().hexdigest()
@@ -52,15 +52,22 @@ _knowing = threading.Lock()
 
 
 def file_signature(path: Path) -> _Signature:
-    """What changes with a file: device, inode, size, and the times of change of its content and of
-    its entry in ns. Raises OSError."""
+    """Return device, inode, size, and the modification and status change times in ns of a file.
+
+    Raises
+    ------
+    OSError : if the file can't be accessed
+    """
     found = path.stat()
     return found.st_dev, found.st_ino, found.st_size, found.st_mtime_ns, found.st_ctime_ns
 
 
 def known_sha256(path: Path) -> str:
-    """Return the SHA-256 of a file, cached while its signature is unchanged; thread-safe. Raises
-    OSError.
+    """Return the SHA-256 of a file, cached while its signature is unchanged; thread-safe.
+
+    Raises
+    ------
+    OSError : if the file can't be read
     """
     signature = file_signature(path)
     with _knowing:
@@ -76,8 +83,7 @@ def known_sha256(path: Path) -> str:
 
 
 def remember_sha256(path: Path, signature: Sequence[int], digest: str) -> None:
-    """The digest of a file as somebody has worked it out when it had that signature; it counts only
-    as long as the file still has it."""
+    """Cache the SHA-256 of a file, which is valid while the file has this signature."""
     with contextlib.suppress(OSError):
         if file_signature(path) == tuple(signature):
             with _knowing:
@@ -85,7 +91,17 @@ def remember_sha256(path: Path, signature: Sequence[int], digest: str) -> None:
 
 
 def codes_digest(codes: Codes, way: str = _USUAL) -> str:
-    """Digest of one channel's codes, (H, W), or of all, row-major and little-endian."""
+    """Return the digest of codes, row-major and little-endian.
+
+    Parameters
+    ----------
+    codes : (H, W) one channel, or (H, W, C)
+    way : name of the algorithm
+
+    Returns
+    -------
+    "algorithm:hexadecimal"
+    """
     little = np.ascontiguousarray(codes, dtype=codes.dtype.newbyteorder("<"))
     return f"{way}:{_WAYS[way](little.data).hexdigest()}"
 

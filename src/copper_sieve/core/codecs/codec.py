@@ -77,7 +77,7 @@ def unchanged(_: Path) -> Loss:
 
 
 def starts_with(*magic: bytes) -> Callable[[bytes], bool]:
-    """A sniffer for formats with a signature at the start."""
+    """Return a detector of formats with a signature at the start of the file."""
     return lambda head: head.startswith(magic)
 
 

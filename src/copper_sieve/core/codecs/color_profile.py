@@ -13,7 +13,7 @@ _DATE = slice(24, 36)  # when a profile was made; fixed, so that the same pictur
 
 @cache
 def srgb_profile() -> bytes:
-    """An ICC profile of sRGB (IEC 61966-2-1), always the same bytes."""
+    """Return an ICC profile of sRGB (IEC 61966-2-1), always with the same bytes."""
     from PIL import ImageCms
 
     made = ImageCms.ImageCmsProfile(cast(Any, ImageCms.createProfile("sRGB")))
@@ -23,6 +23,6 @@ def srgb_profile() -> bytes:
 
 
 def profile_of(picture: Picture) -> bytes | None:
-    """The profile that a picture's file carries: of sRGB colors; data has none."""
+    """Return the profile to embed for a picture: sRGB for colors, None for data."""
     colors = picture.codes.shape[2] >= 3 and picture.encoding is Encoding.SRGB
     return srgb_profile() if colors else None

@@ -22,7 +22,7 @@ UNREADABLE = (
 
 
 def is_gltf(head: bytes, name: str) -> bool:
-    """Whether a file is a glTF, by its first bytes, and its name where those are JSON."""
+    """Return True if a file is glTF, by its first bytes, and by its name if these are JSON."""
     text = head.lstrip()[:1] == b"{"
     return head[:4] == b"glTF" or (text and name.lower().endswith((".gltf", ".glb")))
 
@@ -42,7 +42,13 @@ class GltfFile:
 
     @classmethod
     def read(cls, path: Path) -> GltfFile:
-        """Raises one of UNREADABLE where the file is cut short, PictureTooLargeError."""
+        """Read a .gltf or .glb file.
+
+        Raises
+        ------
+        UNREADABLE : any of these exceptions, if the file is invalid
+        PictureTooLargeError : if its JSON exceeds the limit
+        """
         data = path.read_bytes()
         if data[:4] != b"glTF":
             return cls(path, _parsed(path, data), b"")
@@ -63,14 +69,19 @@ class GltfFile:
         ]
 
     def buffer(self, index: int) -> bytes:
-        """The bytes of a buffer: the one inside a .glb, or what its address names."""
+        """Return the bytes of a buffer, inside the .glb or at its URI."""
         if index not in self._buffers:
             uri = self.document["buffers"][index].get("uri")
             self._buffers[index] = self.at(uri) if uri else self.blob
         return self._buffers[index]
 
     def view(self, index: int) -> bytes:
-        """The bytes of a buffer view. Raises ValueError where the buffer is shorter."""
+        """Return the bytes of a buffer view.
+
+        Raises
+        ------
+        ValueError : if it exceeds the buffer
+        """
         view = self.document["bufferViews"][index]
         start, length = int(view.get("byteOffset", 0)), int(view["byteLength"])
         data = self.buffer(view["buffer"])[start : start + length] if start >= 0 else b""
@@ -79,9 +90,11 @@ class GltfFile:
         return data
 
     def at(self, uri: str) -> bytes:
-        """The bytes at an address: carried as text, or of a file beside this one.
+        """Return the bytes of a data URI, or of a file in the same folder.
 
-        Raises NotAPictureError where it leads elsewhere or to nothing.
+        Raises
+        ------
+        NotAPictureError : if the URI points elsewhere or the file is missing
         """
         if uri.startswith("data:"):
             return base64.b64decode(uri.partition(",")[2])
@@ -113,8 +126,8 @@ def _parsed(path: Path, text: bytes) -> dict[str, Any]:
         text = re.sub(rb'"(data:[^"\\]*)"', lay_aside, text)
         if len(text) > MOST_JSON:
             raise PictureTooLargeError(
-                f"{path.name} contains {len(text) / 1000000.0:.0f} MB of JSON; the limit is "
-                f"{MOST_JSON / 1000000.0:.0f} MB. Export only the materials that you need"
+                f"{path.name} contains {len(text) / 1e6:.0f} MB of JSON; the limit is "
+                f"{MOST_JSON / 1e6:.0f} MB. Export only the materials that you need"
             )
         document: dict[str, Any] = json.loads(text)
         for entry in (*document.get("images", ()), *document.get("buffers", ())):

@@ -44,9 +44,15 @@ class GltfMaterial:
 
 
 def gltf_materials(path: Path) -> tuple[list[GltfMaterial], Callable[[int], tuple[bytes, str]]]:
-    """The materials of a file, and what reads the bytes and the ending of one of its pictures.
+    """Return the materials of a file.
 
-    Raises DamagedModelError, NotAPictureError.
+    Returns
+    -------
+    list of GltfMaterial; function that returns bytes and extension of a picture by its number
+
+    Raises
+    ------
+    DamagedModelError, NotAPictureError
     """
     with reported_as_damaged(path.name):
         file = GltfFile.read(path)

@@ -37,11 +37,15 @@ class GltfTexture:
 
 
 def gltf_textures(path: Path) -> Iterator[GltfTexture]:
-    """The pictures that the materials use, in their order.
+    """Yield the pictures of all materials in order.
 
-    A picture that serves as occlusion and as metallic-roughness is one packed picture. Raises
-    DamagedPictureError where the file is cut short, NotAPictureError where it names pictures that
-    are not inside it, PictureTooLargeError where it holds or would become too much.
+    A picture that is used as occlusion and as metallic-roughness is one packed picture.
+
+    Raises
+    ------
+    DamagedPictureError : if the file is invalid
+    NotAPictureError : if it refers to missing pictures
+    PictureTooLargeError : if it exceeds a limit
     """
     try:
         file = GltfFile.read(path)
@@ -69,8 +73,8 @@ def _check(path: Path, document: dict[str, Any], used: Collection[int]) -> None:
     size = path.stat().st_size
     if held > _MOST_GROWTH * size and held > MOST_JSON:
         raise PictureTooLargeError(
-            f"{path.name} would expand from {size / 1000000.0:.1f} MB to "
-            f"{held / 1000000.0:.0f} MB, because its pictures overlap in the file. Export it "
+            f"{path.name} would expand from {size / 1e6:.1f} MB to "
+            f"{held / 1e6:.0f} MB, because its pictures overlap in the file. Export it "
             "again"
         )
 
@@ -108,9 +112,16 @@ def _role(roles: list[str]) -> str:
 
 
 def image_of_texture(document: dict[str, Any], place: dict[str, Any]) -> int | None:
-    """The number of the picture that a material means; None where its kind is not read.
+    """Return the number of the picture of a texture; None if its format isn't supported.
 
-    place : where the material names a texture. Raises one of UNREADABLE.
+    Parameters
+    ----------
+    document : JSON of the file
+    place : texture reference of a material
+
+    Raises
+    ------
+    UNREADABLE : any of these exceptions, if the reference is invalid
     """
     texture = document["textures"][place["index"]]
     webp = texture.get("extensions", {}).get("EXT_texture_webp", {})
@@ -119,7 +130,12 @@ def image_of_texture(document: dict[str, Any], place: dict[str, Any]) -> int | N
 
 
 def image_bytes(file: GltfFile, image: int) -> tuple[bytes, str]:
-    """The bytes of a picture of the file, and the ending of its format. Raises UNREADABLE."""
+    """Return the bytes of a picture and the extension of its format.
+
+    Raises
+    ------
+    UNREADABLE : any of these exceptions, if the picture is missing
+    """
     entry = file.document["images"][image]
     if "bufferView" in entry:
         return file.view(entry["bufferView"]), _ENDINGS.get(entry.get("mimeType", ""), ".png")

@@ -21,10 +21,12 @@ from copper_sieve.core.image.raster import Codes, Picture
 
 
 def read_spec(path: Path, limits: Limits = DEFAULT_LIMITS) -> PictureSpec:
-    """File facts of a picture, checked against the limits, without decoding its pixels.
+    """Return facts about a picture, checked against the limits, without decoding it.
 
-    Raises NotAPictureError, DamagedPictureError, EmptyPictureError or PictureTooLargeError, each
-    naming the file and what to do.
+    Raises
+    ------
+    NotAPictureError, DamagedPictureError, EmptyPictureError, PictureTooLargeError : with the file
+        name and a remedy
     """
     if not path.is_file():
         raise NotAPictureError(f"{path} doesn't exist or isn't a file. Check the path")
@@ -50,7 +52,7 @@ def _decoders_own_errors(path: Path) -> Iterator[None]:
 
 
 def read_picture(path: Path, limits: Limits = DEFAULT_LIMITS) -> tuple[PictureSpec, Picture]:
-    """Spec and codes of a picture; the depth that came back is the file's own."""
+    """Return the facts and codes of a picture, with its bit depth; raises as `read_spec`."""
     spec = read_spec(path, limits)
     with decoding.taking(decoded_bytes(spec), limits.max_decoded), _decoders_own_errors(path):
         picture = CODECS[spec.format].read(path, spec)
@@ -63,15 +65,19 @@ def read_picture(path: Path, limits: Limits = DEFAULT_LIMITS) -> tuple[PictureSp
 
 
 def compression_loss(path: Path, name: str) -> Loss:
-    """How much a file's format has changed its values."""
+    """Estimate how much the format of a file changed its values."""
     return CODECS[name].loss(path)
 
 
 def reopen(path: Path, level: int = 0) -> Codes:
-    """Codes of a written file: (H, W, C), through a reader other than its writer where there is one
-    (`Codec.reader` names it).
+    """Return the codes of a written file, (H, W, C).
 
-    level : of its mips; 0 is the whole picture
+    If possible, they are decoded by another library than the one that wrote them (`Codec.reader`).
+
+    Parameters
+    ----------
+    path : of the file
+    level : mip level, 0 is the largest
     """
     codec = writer_for_suffix(path)
     assert codec.reopen is not None

@@ -28,7 +28,12 @@ FORMATS: dict[str, Format] = {name: one.holds for name, one in CODECS.items() if
 
 
 def sniff(path: Path) -> Codec:
-    """The format of a file by its first bytes, never by its ending. Raises NotAPictureError."""
+    """Return the format of a file by its first bytes, regardless of its extension.
+
+    Raises
+    ------
+    NotAPictureError : if the format isn't supported
+    """
     with path.open("rb") as file:
         head = file.read(_HEAD)
     if not head:
@@ -41,7 +46,12 @@ def sniff(path: Path) -> Codec:
 
 
 def writer_for_suffix(path: Path) -> Codec:
-    """The format that a file name asks for by its ending. Raises WriteError for an unknown one."""
+    """Return the output format of a file name extension.
+
+    Raises
+    ------
+    WriteError : if it isn't supported
+    """
     ending = path.suffix.lower()
     written = [CODECS[name] for name in FORMATS]
     for codec in written:
@@ -55,12 +65,12 @@ def writer_for_suffix(path: Path) -> Codec:
 
 
 def suffixes() -> list[str]:
-    """All endings of files that can be read, with the dot."""
+    """Return the extensions of all readable files, with the dot."""
     return [ending for codec in CODECS.values() for ending in codec.endings]
 
 
 def formats_that(hold: Callable[[Format], bool]) -> list[str]:
-    """The names of the formats that can be written and hold something."""
+    """Return the names of the output formats that satisfy a condition."""
     return [name for name, held in FORMATS.items() if hold(held)]
 
 
@@ -75,6 +85,6 @@ def exact_formats(*, floats: bool = False) -> list[str]:
 
 
 def format_names(names: Iterable[str], word: str = "or") -> str:
-    """The names as a sentence has them: "png, tga or tiff"."""
+    """Join names for a sentence, such as "png, tga or tiff"."""
     *most, last = names
     return f"{', '.join(most)} {word} {last}" if most else last

@@ -48,22 +48,32 @@ NAMES_BY_COUNT = {1: ("Y",), 2: ("Y", "A"), 3: ("R", "G", "B"), 4: ("R", "G", "B
 
 
 def damaged(path: Path) -> DamagedPictureError:
-    """The error of a file that its decoder cannot follow to the end."""
+    """Return the error for a file that can't be decoded completely."""
     return DamagedPictureError(f"{path.name} is truncated or corrupt. Export or copy it again")
 
 
 def check_bytes(path: Path, limits: Limits) -> None:
-    """Refuse files over the limit before a byte is decoded."""
+    """Check the file size, before decoding.
+
+    Raises
+    ------
+    PictureTooLargeError
+    """
     size = path.stat().st_size
     if size > limits.max_bytes:
         raise PictureTooLargeError(
-            f"{path.name} has {size / 1000000.0:.0f} MB; the limit is "
-            f"{limits.max_bytes / 1000000.0:.0f} MB. Reduce it, or raise SIEVE_MAX_BYTES"
+            f"{path.name} is {size / 1e6:.0f} MB; the limit is "
+            f"{limits.max_bytes / 1e6:.0f} MB. Reduce it, or raise SIEVE_MAX_BYTES"
         )
 
 
 def check_size(path: Path, spec: PictureSpec, limits: Limits) -> None:
-    """Refuse pictures without pixels or with more than the limit a side."""
+    """Check that a picture isn't empty and within the limit per side.
+
+    Raises
+    ------
+    EmptyPictureError, PictureTooLargeError
+    """
     if spec.width < 1 or spec.height < 1:
         raise EmptyPictureError(
             f"{path.name} has no texels ({spec.width} x {spec.height}). Export it again"

@@ -15,10 +15,18 @@ from copper_sieve.core.image.raster import Codes, Picture
 def write_picture(
     path: Path, picture: Picture, how: str | Writing, mips: Sequence[Codes] = ()
 ) -> None:
-    """Write codes in a format, by its name alone as it is usual there.
+    """Write codes in a format.
 
-    mips : the smaller levels, each half the one before
-    Raises WriteError where the format cannot hold them.
+    Parameters
+    ----------
+    path : of the file
+    picture : codes (H, W, C)
+    how : name of the format, with default settings, or settings
+    mips : codes of the smaller levels, each half the size of the previous one
+
+    Raises
+    ------
+    WriteError : if the format doesn't support the picture
     """
     how = Writing(how) if isinstance(how, str) else how
     codec, known = CODECS.get(how.format), FORMATS.get(how.format)

@@ -71,9 +71,17 @@ class _Judgement:
 
 
 def recognize_picture(stem: str, picture: Picture, *, loss: Loss) -> Recognition:
-    """Detect the type of a picture from its file name (without extension) and its values.
+    """Detect the map kind of a picture from its file name and its values.
 
-    loss : known compression loss of the file format; for others, traces are detected
+    Parameters
+    ----------
+    stem : file name without extension
+    picture : codes
+    loss : compression loss of the file format, if known; otherwise traces are detected
+
+    Returns
+    -------
+    Recognition
     """
     reading, content = read_name(stem), measure_content(picture)
     given = loss
@@ -297,7 +305,7 @@ def _about_channels(found: _Judgement, content: Content) -> list[str]:
 
 
 def likely_green_direction(recognition: Recognition) -> tuple[NormalY, str]:
-    """The direction to go on with, and in words what of it is a guess; empty where nothing is."""
+    """Return the green direction to use, and a description of the guess, or "" if there is none."""
     y, leaning = recognition.normal_y, recognition.normal_leaning
     if y in set(NormalY):
         guess = "" if recognition.normal_confidence >= _SURE_OF_NAME else recognition.normal_reason
@@ -313,5 +321,5 @@ def likely_green_direction(recognition: Recognition) -> tuple[NormalY, str]:
 
 
 def stated_green_direction(recognition: Recognition) -> NormalY | None:
-    """The direction as a setting, or None where it is mixed or unknown."""
+    """Return the detected green direction; None if it is mixed or unknown."""
     return NormalY(recognition.normal_y) if recognition.normal_y in set(NormalY) else None

@@ -74,7 +74,7 @@ class Content:
     blocky: bool
 
     def channel(self, name: str) -> ChannelStatistics | None:
-        """The facts of a channel by its name."""
+        """Return the statistics of a channel by its name."""
         return next((one for one in self.channels if one.name == name), None)
 
     @property
@@ -84,7 +84,7 @@ class Content:
 
 
 def measure_content(picture: Picture) -> Content:
-    """Look at a picture's values; large ones are thinned out, which keeps the values."""
+    """Measure the values of a picture; large ones are subsampled without averaging."""
     names = picture.channels[: picture.codes.shape[2]]
     codes = _thinned(picture.codes)
     values = _values(codes)

@@ -17,10 +17,13 @@ _CLEAR_SLOPE = 0.4  # root mean square; flatter and steeper relief is shown like
 
 
 def lit_from_above(picture: Picture, y: NormalY) -> Picture:
-    """The middle of a normal map as relief under light from the picture's top, if green is `y`.
+    """Render the center of a normal map lit from the top, if green is `y`.
 
-    Read rightly, bumps are light above and dark below. Returns a grey 8-bit picture, 192 texels at
-    most a side.
+    With the correct direction, bumps are bright at the top and dark at the bottom.
+
+    Returns
+    -------
+    Picture, 8-bit gray, at most 192 texels per side
     """
     codes = np.stack([_middle(picture.channel(name)) for name in "RGB"], axis=2)
     encoded = dequantize(codes) if codes.dtype.kind == "u" else codes.astype(np.float32)
@@ -38,7 +41,12 @@ def lit_from_above(picture: Picture, y: NormalY) -> Picture:
 
 
 def one_channel(picture: Picture, name: str) -> Picture:
-    """One channel as a grey 8-bit picture, 192 texels at most a side. Raises ChannelError."""
+    """Return one channel as an 8-bit gray picture of at most 192 texels per side.
+
+    Raises
+    ------
+    ChannelError : if there is no such channel
+    """
     codes = picture.channel(name)
     values = dequantize(codes) if codes.dtype.kind == "u" else codes.astype(np.float32)
     return _shown(np.clip(values, 0, 1))

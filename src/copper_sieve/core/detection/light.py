@@ -38,7 +38,7 @@ class LightEstimate:
 
 
 def estimate_light(picture: Picture) -> LightEstimate:
-    """Measure a picture by its colors; alpha is left out."""
+    """Estimate the light direction in a picture from its colors, without alpha."""
     names: list[str] = [name for name in ("R", "G", "B") if name in picture.channels] or ["Y"]
     codes = [np.ascontiguousarray(picture.channel(name)) for name in names]
     stacked = np.stack(codes * (3 if len(codes) == 1 else 1), axis=2)
@@ -47,10 +47,18 @@ def estimate_light(picture: Picture) -> LightEstimate:
 
 
 def estimate_light_of_color(color: Float) -> LightEstimate:
-    """Measure a color (H, W, 3) float32, linear light.
+    """Estimate the light direction in a color map.
 
-    The direction of the mean of exp(2i phi) over the spectrum of luminance, phi the direction
-    of each frequency, weighted by its gradient's power.
+    The direction of the mean of exp(2i phi) over the luminance spectrum, where phi is the direction
+    of each frequency, weighted by the power of its gradient.
+
+    Parameters
+    ----------
+    color : (H, W, 3) float32, linear light
+
+    Returns
+    -------
+    LightEstimate
     """
     light = luminance(color)
     rows, columns = light.shape

@@ -137,7 +137,7 @@ class NameReading:
 
 
 def read_name(stem: str) -> NameReading:
-    """Read a file's name without its ending."""
+    """Detect map kind, set name, green direction and tile number from a file name."""
     words = _words(stem)
 
     def named(left: list[str]) -> str:
@@ -185,13 +185,13 @@ def read_name(stem: str) -> NameReading:
 
 
 def kind_from_name(stem: str) -> MapKind | None:
-    """The map kind a file's stem states with some confidence, or None; None for packed files."""
+    """Return the map kind of a file name with sufficient confidence; None for packed files."""
     read = read_name(stem)
     return read.kind if read.confidence >= _SHORT else None
 
 
 def normal_y_from_name(stem: str) -> NormalY | None:
-    """The direction of green a normal map's name states, if it does."""
+    """Return the green direction that a file name states, or None."""
     return read_name(stem).normal_y
 
 

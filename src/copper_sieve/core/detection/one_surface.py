@@ -51,10 +51,17 @@ class OneSurface:
 def names_differ_by_number(
     items: Iterable[_T], told: Callable[[_T], tuple[object, str]]
 ) -> list[list[_T]]:
-    """Pictures that only a number tells apart, as many as may be measured together, in the order
-    of their numbers: that in which they were taken.
+    """Group pictures whose names differ only in a number, in the order of the numbers.
 
-    told : where one lies (and whatever else must be alike), and its name without its ending
+    Parameters
+    ----------
+    items : pictures
+    told : returns a key that must be equal in a group, such as the folder, and the name without
+        extension
+
+    Returns
+    -------
+    groups with as many pictures as can be measured together
     """
     groups: dict[object, list[tuple[list[int], _T]]] = defaultdict(list)
     for one in items:
@@ -69,14 +76,20 @@ def names_differ_by_number(
 
 
 def is_one_surface(pictures: Sequence[Codes], vectors: int = 0) -> OneSurface | None:
-    """What pictures of one surface have in common; None where they show several, or one light.
+    """Return how pictures of one surface are related; None for several surfaces or one light.
 
+    A picture of a matte surface is a linear combination of three others (A. Shashua, 1992). Each is
+    fitted by the others on half of its texels, in a checkerboard pattern, and compared on the other
+    half. Different surfaces don't match there.
+
+    Parameters
+    ----------
     pictures : (h, w, 3) uint8, sRGB, small copies of one size
-    vectors : how many of them look like normals: where most do, they are maps of one thing
+    vectors : number of pictures that look like normals; if most do, they are maps
 
-    Of a matte surface any picture is a mixture of three others (A. Shashua, 1992). So each is
-    told by the others on one half of its texels, in a pattern of a chess board, and held against
-    what they say of the other half. Different surfaces have nothing in common there.
+    Returns
+    -------
+    OneSurface or None
     """
     if len(pictures) < FEWEST or 2 * vectors > len(pictures):
         return None

@@ -22,10 +22,10 @@ class ChannelGuess:
 
 
 def guess_channels(content: Content) -> tuple[ChannelGuess, ...]:
-    """Guess by what maps are like; empty for pictures of fewer than three channels.
+    """Guess the maps in the channels of a packed picture; empty for fewer than three channels.
 
-    Occlusion is mostly white with dark places, metal nearly all black or white, roughness between.
-    The best of all orders wins; its lead over the next one is the confidence.
+    Occlusion is mostly white with dark areas, metallic almost only black or white, roughness in
+    between. The best order is returned; its lead over the next one is the confidence.
     """
     colors = [one for one in content.channels if one.name in "RGB"]
     if len(colors) < 3:

@@ -29,9 +29,12 @@ class ReliefHint:
 
 
 def relief_by_height(normal: Float, height: Float) -> ReliefHint:
-    """Hold the slopes of a normal map against those of a height map of the same set.
+    """Compare the slopes of a normal map with those of a height map of the same set.
 
-    normal : (H, W, 3) float32 unit vectors, Y up; height : (H, W) float32, any size
+    Parameters
+    ----------
+    normal : (H, W, 3) float32, unit vectors, Y up
+    height : (H, W) float32, any size
     """
     p, q = _slopes(normal)
     h = _fitted(height, p)
@@ -40,9 +43,12 @@ def relief_by_height(normal: Float, height: Float) -> ReliefHint:
 
 
 def relief_by_occlusion(normal: Float, occlusion: Float) -> ReliefHint:
-    """Hold the convexity of a normal map against occlusion: what stands out is open.
+    """Compare the convexity of a normal map with occlusion: raised areas are unoccluded.
 
-    normal : (H, W, 3) float32 unit vectors, Y up; occlusion : (H, W) float32, 1 open, any size
+    Parameters
+    ----------
+    normal : (H, W, 3) float32, unit vectors, Y up
+    occlusion : (H, W) float32, 1 = open, any size
     """
     p, q = _slopes(normal)
     convex = np.asarray(-(cv2.Sobel(p, cv2.CV_32F, 1, 0) + cv2.Sobel(q, cv2.CV_32F, 0, 1)))

@@ -42,7 +42,7 @@ class Tiling:
     jump_down: float = 0.0
 
     def text(self) -> str:
-        """In words, with the figure of the worse border that meets."""
+        """Describe the tiling, with the figure of the worse tileable border."""
         if self.wrap.across and self.wrap.down:
             return f"tileable (seam {max(self.across, self.down):.2f})"
         if self.wrap.across:
@@ -53,14 +53,14 @@ class Tiling:
 
 
 def measure_tiling(picture: Picture) -> Tiling:
-    """Measure a picture by its stored codes, alpha left out."""
+    """Measure the tiling of a picture by its stored codes, without alpha."""
     names = [name for name in picture.channels if name != "A"] or list(picture.channels)
     channels = [_nearer(picture.channel(name)) for name in names]
     return measure_tiling_of_values(np.stack(channels, axis=2))
 
 
 def measure_tiling_of_values(values: Float) -> Tiling:
-    """Measure values (H, W, C) float32, in a perceptually uniform encoding."""
+    """Measure the tiling of values (H, W, C) float32, in a perceptually uniform encoding."""
     values = np.nan_to_num(values, nan=0.0, posinf=1e4, neginf=-1e4)
     octaves = [values]
     while len(octaves) < _OCTAVES and min(octaves[-1].shape[:2]) >= 2 * _SMALLEST:

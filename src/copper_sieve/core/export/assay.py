@@ -36,10 +36,20 @@ _FLOAT = 0.02  # of the values, in floating point
 
 
 def read_manifest(folder: Path, name: str = FILE_NAME) -> Manifest:
-    """The manifest of a delivered folder.
+    """Read the manifest of a delivered folder.
 
-    name : of the file, where several sets share the folder
-    Raises ManifestError.
+    Parameters
+    ----------
+    folder : of the delivery
+    name : of the manifest file, if several sets share the folder
+
+    Returns
+    -------
+    Manifest
+
+    Raises
+    ------
+    ManifestError : if there is no valid manifest
     """
     path = folder / name
     if not path.is_file():
@@ -60,8 +70,18 @@ def read_manifest(folder: Path, name: str = FILE_NAME) -> Manifest:
 def assay_folder(folder: Path, name: str = FILE_NAME) -> Assay:
     """Verify a delivered folder against its manifest, without the sources.
 
-    name : of the manifest, where several sets share the folder
-    Raises ManifestError where there is no manifest; what differs is in the result.
+    Parameters
+    ----------
+    folder : of the delivery
+    name : of the manifest file, if several sets share the folder
+
+    Returns
+    -------
+    Assay, with all differences
+
+    Raises
+    ------
+    ManifestError : if there is no valid manifest
     """
     manifest = read_manifest(folder, name)
     files = [check_file(folder, entry) for entry in manifest.files]
@@ -75,7 +95,7 @@ def assay_folder(folder: Path, name: str = FILE_NAME) -> Assay:
 
 
 def summary(manifest: Manifest, files: list[FileCheck], unknown: list[str]) -> Assay:
-    """The checks of all files as one result."""
+    """Combine the checks of all files and the names of unknown files."""
     return Assay(
         set=manifest.set,
         target=manifest.target,
@@ -116,7 +136,15 @@ def check_written(
 ) -> FileCheck:
     """Compare a file that was just written with its expected content.
 
-    expected, found : codes of each level, (H, W, C), packed and read back
+    Parameters
+    ----------
+    path : of the file
+    entry : its manifest entry
+    expected, found : codes of each mip level, (H, W, C), as packed and as read back
+
+    Returns
+    -------
+    FileCheck
     """
     channels: list[ChannelCheck] = []
     problems = _wrong_facts(path, entry, found[0].shape[2])

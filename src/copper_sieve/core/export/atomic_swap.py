@@ -39,7 +39,7 @@ _TRIES = 20
 
 
 def names_in_folder(manifest: Manifest | None, manifest_name: str = FILE_NAME) -> set[str]:
-    """The names that a delivery wrote, itself included, by its manifest."""
+    """Return the names of all files of a delivery, including its manifest."""
     if manifest is None:
         return set()
     return {manifest_name, *(entry.name for entry in (*manifest.entries, *manifest.left))}
@@ -120,7 +120,7 @@ class StagedFolder:
         return self.folder.parent / f".{self.folder.name}.lock"
 
     def settle_the_dead(self) -> None:
-        """What deliveries left that died while they put this folder in place is taken back."""
+        """Revert unfinished swaps of processes that died."""
         name = glob.escape(self.folder.name)
         for mark in ("old", "new"):
             start = f".{self.folder.name}.{mark}-"
@@ -158,7 +158,7 @@ class StagedFolder:
         raise DeliveryError(f"{self.real} is being written by another process. Try again later")
 
     def is_staged_by_another(self) -> bool:
-        """A living process still writes into the hidden folder."""
+        """Return True while another process writes to the hidden folder."""
         if self._handle is not None or not self.working.is_dir():
             return False
         try:
@@ -170,19 +170,19 @@ class StagedFolder:
         return False
 
     def discard(self) -> None:
-        """Remove the hidden folder, if it is still there."""
+        """Delete the hidden folder, if it exists."""
         shutil.rmtree(self.working, ignore_errors=True)
         if self._handle is not None:
             os.close(self._handle)
             self._handle = None
 
     def close(self) -> None:
-        """Let go of the folder that is held open below the root; the place isn't usable then."""
+        """Close the root folder's descriptor; the object can't be used afterward."""
         if self._anchor is not None:
             self._anchor.close()
 
     def swap(self) -> None:
-        """Bring the files of others over, flush all to the disk, take the folder's name."""
+        """Move unrelated files to the hidden folder, flush it, and rename it to the final name."""
         if self.folder.is_symlink():
             raise DeliveryError(f"{self.real} was replaced by a link. Remove the link")
         ours, new = own_files(self.folder), own_files(self.working)
@@ -239,10 +239,20 @@ def swapped_in(
 ) -> Iterator[None]:
     """Swap all staged folders; the body of the `with` block records the delivery.
 
-    An error here or in the body reverts all swaps. An `undecided` error (it is unknown whether the
-    delivery was recorded) leaves them for `clear_left_behind`.
-    Raises DeliveryError, PartialDeliveryError if swaps couldn't be reverted, or CancelledError
-    while another delivery writes to one of the folders.
+    An error here or in the body reverts all swaps. After an `undecided` error (it is unknown
+    whether the delivery was recorded), they are left for `clear_left_behind`.
+
+    Parameters
+    ----------
+    places : staged folders
+    is_cancelled : returns True to cancel
+    undecided : exception types
+
+    Raises
+    ------
+    DeliveryError : if a folder can't be replaced
+    PartialDeliveryError : if swaps can't be reverted
+    CancelledError : if cancelled while another delivery writes to one of the folders
     """
     with contextlib.ExitStack() as locks:
         for place in sorted(places, key=lambda one: str(one.real)):
@@ -268,10 +278,17 @@ def swapped_in(
 
 
 def clear_left_behind(places: Sequence[StagedFolder], *, done: bool = False) -> list[str] | None:
-    """After a process died: keep what it put in place if it was noted as done, else take it back.
+    """Finish the swaps of a dead process: keep them if the delivery was recorded, else revert them.
 
-    Returns what could not be taken back, in words, or None where the process lives: then nothing
-    was touched.
+    Parameters
+    ----------
+    places : staged folders of the process
+    done : True if the delivery was recorded
+
+    Returns
+    -------
+    descriptions of swaps that couldn't be reverted; None if the process is alive, which changes
+        nothing
     """
     if any(place.is_staged_by_another() for place in places):
         return None
@@ -390,7 +407,7 @@ def _move_new_ones(source: Path, target: Path, ours: Collection[str]) -> None:
 
 
 def flush(path: Path) -> None:
-    """Wait until a file or folder is on the disk."""
+    """Flush a file or folder to disk."""
     with contextlib.suppress(OSError):  # not every file system can flush a folder
         handle = os.open(path, os.O_RDONLY)
         try:

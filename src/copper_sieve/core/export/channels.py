@@ -36,7 +36,7 @@ class Conventions:
 
     @classmethod
     def of(cls, export: ExportPlan) -> Conventions:
-        """Those of a packed target."""
+        """Return the conventions of an export plan."""
         preset, depth = export.preset, export.texture_set.surface.depth
         metres = depth if preset.height_unit == "metres" else None
         return cls(preset.normal_y, preset.height_mid, metres)
@@ -45,7 +45,18 @@ class Conventions:
 def pack_codes(
     file: PackedFile, rasters: Mapping[MapKind, Raster], conventions: Conventions
 ) -> Picture:
-    """The codes of one file, exactly as it must hold them: (H, W, C) uint8, uint16 or float32."""
+    """Pack the codes of one file.
+
+    Parameters
+    ----------
+    file : channels and format
+    rasters : computed maps
+    conventions : normal direction, height and workflow
+
+    Returns
+    -------
+    Picture, (H, W, C) uint8, uint16 or float32
+    """
     width, height = file.size
     floating = file.spec.floating
     depth = np.float32 if floating else np.uint8 if file.spec.bits == 8 else np.uint16
@@ -192,9 +203,19 @@ def stored(
     as_light: bool,
     factor: Float | None = None,
 ) -> Float:
-    """Return one component of a map as stored in a file: (H, W) float32, [0, 1], normals with Y+.
+    """Return one component of a map as stored in a file.
 
-    as_light : colors are encoded as sRGB; factor : (H, W), multiplied first
+    Parameters
+    ----------
+    raster : the map
+    kind : of the map
+    component : of the map, such as "x" or "r"
+    as_light : encode colors as sRGB
+    factor : (H, W) float32, multiplied first
+
+    Returns
+    -------
+    (H, W) float32, [0, 1], normals with Y up
     """
     if component == "l":
         values = raster.pixels @ REC709_LUMINANCE

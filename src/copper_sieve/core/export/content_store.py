@@ -30,17 +30,25 @@ class ContentStore(Protocol):
         """Return the cached file of a key, or None."""
 
     def bring(self, stocked: StoredFile, path: Path) -> bool:
-        """Write its bytes to a path; False where they are not there as they were, and then nothing
-        is left at the path. Raises OSError where it cannot be written."""
+        """Write a cached file to a path.
+
+        Returns
+        -------
+        False if the cached file was lost or modified; then nothing is left at the path
+
+        Raises
+        ------
+        OSError : if the path can't be written
+        """
 
 
 class NoContentStore:
     """Keeps nothing."""
 
     def find(self, written_key: str) -> StoredFile | None:
-        """Nothing is ever kept."""
+        """Return None."""
         return None
 
     def bring(self, stocked: StoredFile, path: Path) -> bool:
-        """There is nothing to bring."""
+        """Return False."""
         return False

@@ -48,7 +48,19 @@ def material_of(
     size: tuple[int, int],
     files: Sequence[PackedFile],
 ) -> DocumentMaterial:
-    """The material that the files of a target make together."""
+    """Return the material that the files of a target represent together.
+
+    Parameters
+    ----------
+    texture_set : values of the surface
+    preset : the target
+    size : width and height of the files in texels
+    files : packed files
+
+    Returns
+    -------
+    DocumentMaterial
+    """
     surface, sheet = texture_set.surface, texture_set.sheet
     width = surface.tile_size / (sheet.columns if sheet else 1)
     present = {slot.map for file in files for slot in file.slots.values()}
@@ -100,7 +112,7 @@ def _use(files: Sequence[PackedFile], kind: MapKind) -> TextureBinding | None:
 
 
 def maps_in_document(material: DocumentMaterial, spec: DocumentSpec) -> list[MapKind]:
-    """The maps that a document of this kind takes."""
+    """Return the maps that a document of this format can use."""
     if spec.format in ("glb", "gltf"):
         return maps_supported_by_gltf(material)
     if spec.format == "materialx":
@@ -111,7 +123,7 @@ def maps_in_document(material: DocumentMaterial, spec: DocumentSpec) -> list[Map
 def maps_left_out(
     material: DocumentMaterial, spec: DocumentSpec, files: Sequence[PackedFile]
 ) -> list[MapKind]:
-    """Maps of a surface that the files hold and the document cannot take from them."""
+    """Return the maps that the files contain but the document can't refer to."""
     there = {kind for file in files for slot in file.slots.values() for kind in slot.maps}
     taken = set(maps_in_document(material, spec))
     if spec.format in ("glb", "gltf"):
@@ -122,7 +134,7 @@ def maps_left_out(
 def write_document(
     folder: Path, name: str, spec: DocumentSpec, material: DocumentMaterial
 ) -> DocumentEntry:
-    """Write one document into the folder that holds the textures."""
+    """Write a document into the folder that contains the textures."""
     path = folder / name
     if spec.format in ("glb", "gltf"):
         # Here, since its library takes long to load and few targets write glTF.

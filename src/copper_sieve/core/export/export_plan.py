@@ -80,7 +80,7 @@ class ExportPlan:
         return list(dict.fromkeys(kinds))
 
     def with_depth(self, depth: float | None) -> ExportPlan:
-        """The same of a set whose depth is as it was measured, where it was."""
+        """Return the plan with the depth that was measured during the delivery, if it was."""
         if depth is None:
             return self
         surface = self.texture_set.surface.model_copy(update={"depth": depth})
@@ -88,7 +88,7 @@ class ExportPlan:
         return replace(self, texture_set=texture_set)
 
     def of_first_tile(self) -> ExportPlan:
-        """The same with the files of its first tile alone; itself for a set without tiles."""
+        """Return the plan with the files of the first tile only; itself without tiles."""
         first = self.files[0].tile if self.files else None
         return replace(self, files=tuple(file for file in self.files if file.tile == first))
 
@@ -107,8 +107,10 @@ class ExportPlan:
 
     @property
     def memory(self) -> int:
-        """Bytes that carrying it out is expected to take: maps are derived at the larger of the
-        set's size and the files'."""
+        """Estimated memory of the delivery in bytes.
+
+        Maps are derived at the larger of the sizes of the set and the files.
+        """
         sheet = self.geometry.sheet
         size = sheet.size(self.size) if sheet else self.size
         texels = max(math.prod(self.geometry.size), math.prod(size))

@@ -26,9 +26,17 @@ Maps = Mapping[MapKind, Raster]
 
 
 def graph_of(export: ExportPlan, sizes: Sizes, wanted: Iterable[MapKind] | None = None) -> Plan:
-    """What must be computed for the files of a packed target, at the size of the largest.
+    """Return the operations required for the files of a target, at the size of the largest file.
 
-    wanted : only these maps
+    Parameters
+    ----------
+    export : plan of the files
+    sizes : width and height of each source in texels, by SHA-256
+    wanted : only these maps; None: all
+
+    Returns
+    -------
+    Plan
     """
     return plan(
         export.texture_set,
@@ -108,7 +116,7 @@ class FileMaps:
         return Raster(gather(one.pixels, found), one.meaning)
 
     def at(self, size: tuple[int, int]) -> Maps:
-        """All maps at the size of a file."""
+        """Return all maps at the size of a file."""
         with computing:
             return self._at(size)
 
@@ -120,13 +128,13 @@ class FileMaps:
         return self._sizes[size]
 
     def picture(self, file: PackedFile) -> Picture:
-        """The codes of a file, exactly as it must hold them."""
+        """Return the codes of a file."""
         with computing:
             self._turn_to(file.tile)
             return pack_codes(file, self._at(file.size), self._conventions)
 
     def mips(self, file: PackedFile) -> list[Codes]:
-        """The codes of its smaller levels, the largest first; none where it has none."""
+        """Return the codes of the mip levels after the first, largest first."""
         if not file.spec.mips:
             return []
         with computing:
@@ -146,7 +154,7 @@ class FileMaps:
 
 
 def quantized_as_written(picture: Picture, spec: FileSpec) -> Picture:
-    """The codes that a reader gets of a picture written so; the same where nothing is lost."""
+    """Return the codes that a reader decodes from a file; unchanged for lossless formats."""
     known = FORMATS[spec.format]
     if not known.loses(spec.writing.compression):
         return picture

@@ -115,14 +115,28 @@ def plan_export(
     coverage: Coverage | None = None,
     switched_off: Set[MapKind] = frozenset(),
 ) -> ExportPlan:
-    """Return the files that a preset writes for a set, before anything is computed.
+    """Plan the files of a target for a set, without computing anything.
 
-    longer_side : overrides the size rule of the preset, in texels
-    delivery : the number for {version} in names
+    Parameters
+    ----------
+    preset : the target
+    texture_set : the set
+    sizes : width and height of each source in texels, by SHA-256
+    longer_side : texels of the longer side; None: as the target states
+    project : value of {project} in names
+    delivery : value of {version} in names
     geometry : of the set, if known
-    coverage : UV islands of a model, around which files are padded, to the border by default
-    switched_off : maps whose files the user excluded, about which no warning is needed
-    Raises MissingMapError, NamePatternError.
+    coverage : UV islands of a model, around which files are padded, by default to the border
+    switched_off : maps whose files the user excluded, which cause no warning
+
+    Returns
+    -------
+    ExportPlan
+
+    Raises
+    ------
+    MissingMapError : if the target requires a map that the set doesn't contain
+    NamePatternError : if a name is invalid or not distinct
     """
     geometry = geometry or geometry_of(texture_set, sizes)
     if coverage is not None and preset.padding.mode == "none":

@@ -37,9 +37,17 @@ _DOCUMENT_VERSION = 1  # and one of how documents are written
 
 
 def file_key(export: ExportPlan, graph: Plan, file: PackedFile) -> str:
-    """The same for files of the same name that hold the same codes, written in the same way.
+    """Return a key that is equal for files with equal name, codes and format.
 
-    graph : of the whole plan, whose content keys stand for the pixels of the maps
+    Parameters
+    ----------
+    export : plan of the files
+    graph : of the whole plan; its content keys represent the pixels of the maps
+    file : the file
+
+    Returns
+    -------
+    str
     """
     preset, surface = export.preset, export.texture_set.surface
     metres = preset.height_unit == "metres" and MapKind.HEIGHT in _kinds(file)
@@ -102,17 +110,17 @@ class ReusableFiles:
     manifest: Manifest | None = None
 
     def missing(self, export: ExportPlan) -> tuple[PackedFile, ...]:
-        """The files of a plan that must be made."""
+        """Return the files of a plan that must be written."""
         return tuple(file for file in export.files if file.name not in self.files)
 
     def depth(self, graph: Plan) -> float | None:
-        """The measured depth of the set's height in metres, where it was measured of the same."""
+        """Return the depth of the height in meters that was measured for equal inputs, or None."""
         if self.manifest and graph.depth and self.manifest.depth_key == graph.depth:
             return self.manifest.surface.depth
         return None
 
     def disk_state(self, name: str, sha256: str) -> bool:
-        """Return whether a document with these bytes exists."""
+        """Return True if a document with this SHA-256 exists."""
         held = self.manifest.documents if self.manifest else ()
         return any(
             one.name == name and one.sha256 == sha256 and _is_whole(self.folder, one)
@@ -120,8 +128,7 @@ class ReusableFiles:
         )
 
     def bring(self, name: str, working: Path) -> None:
-        """The same file under the working folder: a link where that is possible, so that it keeps
-        its number and its time."""
+        """Link or copy an unchanged file into the working folder; a link keeps its inode."""
         source, target = self.folder / name, working / name
         target.unlink(missing_ok=True)
         try:
@@ -131,7 +138,7 @@ class ReusableFiles:
 
 
 def manifest_in(folder: Path, name: str = FILE_NAME) -> Manifest | None:
-    """The manifest of an earlier delivery, if there is one that can be read."""
+    """Return the manifest of an earlier delivery, or None."""
     try:
         return read_manifest(folder, name)
     except ManifestError:
@@ -148,11 +155,21 @@ def is_intact(
     rewrite: bool = False,
     delete_obsolete: bool = False,
 ) -> ReusableFiles:
-    """Return the state of an earlier delivery in a folder.
+    """Return the reusable files of an earlier delivery in a folder.
 
+    Parameters
+    ----------
+    folder : output folder
+    manifest : of the earlier delivery, or None
+    export : the new plan
+    graph : its operations
     proven : verification results by SHA-256, so that these files aren't decoded again
     rewrite : write unchanged files
     delete_obsolete : delete files that the new delivery no longer contains
+
+    Returns
+    -------
+    ReusableFiles
     """
     if manifest is None:
         return ReusableFiles(folder)
@@ -183,7 +200,8 @@ def is_intact(
 
 def modified_names(manifest: Manifest, export: ExportPlan, graph: Plan) -> tuple[int, int]:
     """Return how many files and documents of a plan differ from a manifest, and their total number.
-    Only reads the manifest.
+
+    Only the manifest is read.
     """
     keys = {name: key for some in _keys(export, graph) for name, key in some.items()}
     held = {one.name: one.written_key for one in manifest.files}
@@ -194,9 +212,9 @@ def modified_names(manifest: Manifest, export: ExportPlan, graph: Plan) -> tuple
 def unchanged_names(
     folder: Path, manifest: Manifest, export: ExportPlan, graph: Plan, manifest_name: str
 ) -> set[str]:
-    """Return the names of a plan's files that are in the folder already as they would be written.
+    """Return the names of a plan's files that exist unchanged in the folder.
 
-    They are compared by the keys in the manifest and by their sizes on disk; nothing is decoded.
+    They are compared by the keys in the manifest and their sizes on disk, without decoding.
     """
     keys = {name: key for some in _keys(export, graph) for name, key in some.items()}
     same = {
@@ -225,9 +243,11 @@ def _keys(export: ExportPlan, graph: Plan) -> tuple[dict[str, str], dict[str, st
 def replaced_files(
     folder: Path, export: ExportPlan, manifest_name: str = FILE_NAME
 ) -> dict[str, str]:
-    """What becomes of each file in a folder; see `disk_states`. Raises ForeignFileError where a
-    file
-    lies in its place.
+    """Return what happens to each file in a folder; see `disk_states`.
+
+    Raises
+    ------
+    ForeignFileError : if another program's file has the name of an output file
     """
     return disk_states(folder, manifest_in(folder, manifest_name), export, manifest_name)
 
@@ -235,8 +255,11 @@ def replaced_files(
 def disk_states(
     folder: Path, manifest: Manifest | None, export: ExportPlan, manifest_name: str
 ) -> dict[str, str]:
-    """What becomes of each file: "new", "replaces" (ours), "foreign" (blocked), or "left", where an
-    earlier delivery wrote it and this one does not."""
+    """Return what happens to each file in a folder.
+
+    "new"; "replaces": a file of an earlier delivery is replaced; "foreign": another program's file
+    blocks it; "left": an earlier delivery wrote it and this one doesn't.
+    """
     if folder.exists() and not folder.is_dir():
         raise ForeignFileError(f"{folder} is a file. Move it or choose another folder")
     names = [*(file.name for file in export.files), *export.documents, manifest_name]
@@ -247,7 +270,7 @@ def disk_states(
 
 
 def kept_names(folder: Path, manifest: Manifest | None, export: ExportPlan) -> list[str]:
-    """The files of an earlier delivery there that a plan does not have."""
+    """Return the files of an earlier delivery that a plan doesn't contain."""
     if manifest is None:
         return []
     names = {*(file.name for file in export.files), *export.documents}

@@ -26,10 +26,25 @@ _LIST = "list.json"
 def staged_folder_for(
     folder: Path, token: str, manifest_name: str = FILE_NAME, root: Path | None = None
 ) -> StagedFolder:
-    """Return how files are put in place in a folder; see `StagedFolder`.
+    """Return the staged folder of an output folder; see `StagedFolder`.
 
-    It is replaced as a whole, or file by file where it is shared, which a manifest of another name
-    says. Raises UnsafeNameError where the folder isn't below the root.
+    A folder is replaced as a whole, or file by file if several sets share it, which is the case if
+    the manifest has another name.
+
+    Parameters
+    ----------
+    folder : output folder
+    token : of the process
+    manifest_name : of the manifest file
+    root : folder that all files must stay inside
+
+    Returns
+    -------
+    StagedFolder
+
+    Raises
+    ------
+    UnsafeNameError : if the folder isn't inside the root
     """
     return (StagedFolder if manifest_name == FILE_NAME else SharedStagedFolder)(
         folder, token, manifest_name, root
@@ -60,14 +75,14 @@ class SharedStagedFolder(StagedFolder):
         return self.folder / ".sieve-lock"
 
     def settle_the_dead(self) -> None:
-        """What deliveries left that died while they put files in place here is taken back."""
+        """Revert unfinished swaps of processes that died."""
         start = ".sieve-old-"
         for path in sorted(self.folder.glob(f"{glob.escape(start)}*")):
             self._of(path.name.removeprefix(start)).take_back()
         self._forget_abandoned(self.folder, ".sieve-part-")
 
     def swap(self) -> None:
-        """Rename each file to its final name, the manifest last; unchanged files stay."""
+        """Rename each file to its final name, the manifest last; unchanged files aren't touched."""
         ours = own_files(self.folder, self.manifest_name)
         new = own_files(self.working, self.manifest_name)
         for name in sorted(new - ours):
@@ -125,7 +140,7 @@ class SharedStagedFolder(StagedFolder):
         shutil.rmtree(self.aside, ignore_errors=True)
 
     def discard(self) -> None:
-        """Remove the hidden folder, and the shared one where nothing else is in it."""
+        """Delete the hidden folder, and the shared one if it is empty."""
         StagedFolder.discard(self)
         with contextlib.suppress(OSError):
             self.real.rmdir()

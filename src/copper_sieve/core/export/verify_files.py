@@ -30,7 +30,7 @@ class WrittenFile:
 
 
 def verify_channels(written: WrittenFile, graph: Plan) -> tuple[FileEntry, FileCheck]:
-    """Read a file back: return its manifest entry and whether its content is as expected."""
+    """Read a file back; return its manifest entry and whether its content is as expected."""
     path, file, levels = written.path, written.file, written.levels
     lossy = written.facts is None
     found = [reopen(path, n)[:, :, : len(file.slots)] for n in range(len(levels))]

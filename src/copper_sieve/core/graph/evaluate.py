@@ -42,21 +42,21 @@ class Cache(Protocol):
     """Keeps pixels by content key; may forget anything at any time."""
 
     def get(self, key: str) -> Float | None:
-        """The pixels of a key, or None."""
+        """Return the pixels of a key, or None."""
 
     def put(self, key: str, pixels: Float) -> None:
-        """Keep the pixels of a key, if possible."""
+        """Store the pixels of a key, if possible."""
 
 
 class NoCache:
     """Keeps nothing."""
 
     def get(self, key: str) -> Float | None:
-        """Nothing is ever kept."""
+        """Return None."""
         return None
 
     def put(self, key: str, pixels: Float) -> None:
-        """Discard immediately."""
+        """Discard the pixels."""
 
 
 class Maps(dict[MapKind, Raster]):
@@ -80,12 +80,27 @@ def evaluate(
 ) -> Maps:
     """Compute the outputs of a plan.
 
-    load_model : reads a model by its SHA-256, for maps that are taken from one
-    What is in the cache is not computed, nor are its inputs; every other result is freed as soon
-    as nobody needs it, so memory follows the widest cut of the graph. Progress is 0 to 1;
-    `on_step` is told, before each, all nodes that are computed and which of them is next.
-    Raises CancelledError between two nodes when `is_cancelled` says so, or within one that is taken
-    from a model; MeshError where that has not what is asked for.
+    Cached results and their inputs aren't computed. Every other result is released after its last
+    use, so that memory depends on the widest cut of the graph.
+
+    Parameters
+    ----------
+    wanted : plan
+    load_source : reads a source by its SHA-256
+    load_model : reads a model by its SHA-256
+    cache : of results by content key
+    on_progress : called with the completed share, [0, 1]
+    is_cancelled : returns True to cancel
+    on_step : called before each step with all steps to compute and the index of the next one
+
+    Returns
+    -------
+    rasters by map kind
+
+    Raises
+    ------
+    CancelledError : between two steps, or during a bake
+    MeshError : if a model can't provide the map
     """
     cache = NoCache() if cache is None else cache
     targets = [*wanted.outputs.values(), *([wanted.depth] if wanted.depth else [])]
@@ -298,12 +313,25 @@ def _depth(node: Node, found: dict[str, Float]) -> Float:
 
 
 def picture_to_map(picture: Picture, kind: MapKind, imported: Imported) -> Raster:
-    """Give the codes of a picture the meaning of a map.
+    """Convert the codes of a picture to a map.
 
-    Colors become linear light, normals unit vectors with Y up, data stays value for value.
-    A color picture read as data gives its red channel where R, G and B are equal, else luminance
-    of the stored values. A curve that normals or data went through by mistake is taken back first.
-    Raises ChannelError for a channel that is not there.
+    Colors become linear light, normals unit vectors with Y up; data is unchanged. Data from a color
+    picture is its red channel if R, G and B are equal, else the luminance of the stored values. A
+    sRGB curve that was applied to normals or data by mistake is undone first.
+
+    Parameters
+    ----------
+    picture : codes
+    kind : of the map
+    imported : channels, green direction and curve
+
+    Returns
+    -------
+    Raster
+
+    Raises
+    ------
+    ChannelError : if a channel is missing
     """
     meaning = kind.facts.meaning
     names = tuple(imported.channels)

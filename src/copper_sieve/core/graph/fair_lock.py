@@ -54,7 +54,7 @@ class FairLock:
             self._call_next()
 
     def hand_on(self) -> None:
-        """Between two steps of one long turn: whoever waits has theirs first."""
+        """Let waiting threads run between two steps of long work."""
         with self._lock:
             wanted = bool(self._row)
         if wanted:
@@ -63,7 +63,7 @@ class FairLock:
 
     @contextmanager
     def ahead(self) -> Iterator[None]:
-        """This thread goes before others, which wait until it is done also between its turns."""
+        """Give this thread priority during the `with` block; others wait until it ends."""
         depth = getattr(self._own, "depth", 0)
         with self._lock:
             self._hurried += 1

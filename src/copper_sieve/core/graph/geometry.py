@@ -82,24 +82,37 @@ class Geometry:
         return self.sheet.size(fit_size(*self.tile, max(1, int(max(self.tile) * share + 1e-6))))
 
     def azimuth(self, measured: float) -> float:
-        """From where the prepared guide is lit, in degrees but for 180.
+        """Convert the azimuth of the light from the imported to the prepared reference map.
 
-        measured : the same on the guide as it came in: the light turns with the picture
+        Parameters
+        ----------
+        measured : degrees, modulo 180
+
+        Returns
+        -------
+        degrees, modulo 180
         """
         if self.guide is None:
             return measured
         return self.preparation.frame.frame().direction(measured, *self.source) % 180
 
     def before_seams(self, size: Size) -> Size:
-        """The size that a picture must have for the set to have `size` once seams are closed."""
+        """Return the picture size that becomes `size` after seams are closed."""
         seams = self.preparation.seams
         return seams.plan().before(size) if seams else size
 
 
 def geometry_of(texture_set: SetDefinition, sizes: Sizes) -> Geometry:
-    """Work out what preparing a set comes to.
+    """Compute the sizes that result from the preparation of a set.
 
-    sizes : width and height of each of its pictures by SHA-256
+    Parameters
+    ----------
+    texture_set : the set
+    sizes : width and height of each picture in texels, by SHA-256
+
+    Returns
+    -------
+    Geometry
     """
     prepare, surface = texture_set.prepare, texture_set.surface
     guide = reference_map_of(texture_set, sizes)
@@ -136,8 +149,10 @@ def size_of(
     sheet: TileLayout | None,
     captures: CapturesSpec | None = None,
 ) -> Size:
-    """Return width and height of an imported picture; for a set with tiles of the whole layout,
-    with the size of its largest tile; for a measured set of its pictures.
+    """Return the width and height of an imported picture in texels.
+
+    For a set with tiles, that of the whole layout with its largest tile; for a measured set, that
+    of its pictures.
     """
     if isinstance(picture, Derived):
         return sizes[captures.captures[0].source] if captures else _WITHOUT_PICTURES
@@ -163,7 +178,7 @@ def prepared_size(texture_set: SetDefinition, geometry: Geometry) -> SetDefiniti
 
 
 def reference_map_of(texture_set: SetDefinition, sizes: Sizes) -> Guide | None:
-    """The picture by which a set is prepared: its base color's, else its largest; None without."""
+    """Return the picture that determines the preparation: base color, else the largest."""
     base = texture_set.maps.get(MapKind.BASE_COLOR)
     for one in imported_sources(base) if base else []:
         return MapKind.BASE_COLOR, one
@@ -179,7 +194,7 @@ def reference_map_of(texture_set: SetDefinition, sizes: Sizes) -> Guide | None:
 
 
 def imported_sources(definition: Any) -> list[Imported]:
-    """The pictures of a map that show the set's own surface: none that is laid over it."""
+    """Return the pictures of a map that show the surface itself, without overlays."""
     if not isinstance(definition, Derived):
         return imported_in(definition)
     slots = {slot.name: slot for slot in get_operation(definition.operation).slots}

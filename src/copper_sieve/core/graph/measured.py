@@ -20,7 +20,7 @@ Take = Callable[[str], Picture]  # a picture by its SHA-256
 
 
 def light_of_capture(shot: CaptureSpec, size: Size, take: Take) -> Float:
-    """A picture in linear light at a smaller size, (H, W, 3) float32; NaN where it is clipped."""
+    """Return a reduced picture in linear light, (H, W, 3) float32; NaN where clipped."""
     return reduce_light(codes_of(take(shot.source), shot.encoding), *size)
 
 
@@ -31,10 +31,17 @@ def measure_node(
     take: Take,
     on_progress: Callable[[float], None] | None = None,
 ) -> Float:
-    """Return all measured quantities, (H, W, 10) float32; see `from_captures.joined`.
+    """Return all measured fields, (H, W, 10) float32; see `from_captures.joined`.
 
-    size, lights : see `capture_stack_of`
-    Raises MeasureError with a remedy.
+    Parameters
+    ----------
+    captures : pictures with placements and lights
+    size, lights, take : see `capture_stack_of`
+    on_progress : called with the completed share, [0, 1]
+
+    Raises
+    ------
+    MeasureError : with a remedy
     """
     ball = captures.ball.ball(size[0]) if captures.ball else None
     return joined(measure_stack(capture_stack_of(captures, size, lights, take), ball, on_progress))
@@ -45,10 +52,17 @@ def capture_stack_of(
 ) -> CaptureStack:
     """Return the used pictures with their placements and lights.
 
-    size : of the measurement
+    Parameters
+    ----------
+    captures : pictures with placements and lights
+    size : width and height of the measurement in texels
     lights : reduced pictures by index among the used ones, from `light_of_capture`; empty: the
-    pictures
-    have that size
+        pictures have that size
+    take : reads a picture by its SHA-256
+
+    Returns
+    -------
+    CaptureStack
     """
     width = size[0]
     even = None

@@ -53,19 +53,32 @@ def plan(
     reduction: Reduction = "plain",
     geometry: Geometry | None = None,
 ) -> Plan:
-    """Work out what must be computed for the wanted maps (default: all of the set).
+    """Plan the operations required for the wanted maps.
 
-    sizes : width and height of each source by its SHA-256
-    longer_side : texels of the longer side of every result; default: as the source
-    compute_side : texels at most of the longer side at which maps are derived before they are
-        reduced to the result, for a quicker preview; default: as the source
-    model_side : texels at most of the longer side at which maps are taken from a model, with one
-        sample, for a quicker preview; default: 512 where there is a compute_side, else as the rest
-    measured_side : texels at most of the longer side at which a surface is measured from pictures
-        under several lights, for a quicker preview; default: as the rest
-    reduction : how they are; see `image.reduction`
-    geometry : of this set, where the caller has it already
-    Raises MissingMapError, PlanError (a circle), ParameterError.
+    Parameters
+    ----------
+    texture_set : the set
+    sizes : width and height of each source in texels, by SHA-256
+    wanted : map kinds; None: all of the set
+    longer_side : texels of the longer side of each result; None: size of the source
+    compute_side : largest longer side at which maps are derived before they are reduced, for a
+        preview; None: no limit
+    model_side : largest longer side at which maps are baked, with one sample, for a preview; None:
+        512 with `compute_side`, else no limit
+    measured_side : largest longer side at which a surface is measured, for a preview; None: no
+        limit
+    reduction : method; see `image.reduction`
+    geometry : of the set, if known
+
+    Returns
+    -------
+    Plan
+
+    Raises
+    ------
+    MissingMapError : if a required map is missing
+    PlanError : if maps depend on each other in a cycle
+    ParameterError : if a parameter is invalid
     """
     geometry = geometry or geometry_of(texture_set, sizes)
     native = geometry.size
@@ -153,7 +166,7 @@ class _Planner:
             return self._keys[kind]
         if kind in self._open:
             circle = " -> ".join([*self._open[self._open.index(kind) :], kind])
-            raise PlanError(f"{self._set.name}: maps depend on each other in a circle: {circle}")
+            raise PlanError(f"{self._set.name}: maps depend on each other in a cycle: {circle}")
         definition = self._set.maps.get(kind)
         if definition is None:
             raise MissingMapError(

@@ -48,7 +48,7 @@ class PreparationStep:
     wrap: WrapSpec = False
 
     def content(self) -> dict[str, Any]:
-        """All that its result depends on besides its inputs and its size."""
+        """Return everything that the result depends on, except inputs and size."""
         parts: dict[StepName, set[str]] = {
             "frame": {"frame"}, "places": {"frame", "marks"}, "marks": {"frame", "marks"},
             "light": {"light"}, "cuts": {"seams"}, "seams": {"seams"},
@@ -63,9 +63,17 @@ class PreparationStep:
         return {"step": self.name, "version": _VERSIONS[self.name], **content}
 
     def run(self, inputs: Mapping[str, Float], meaning: Meaning, size: Size) -> Float:
-        """The picture after the step, (H, W, C) float32; "places" and "cuts" give plans.
+        """Return the picture after the step, (H, W, C) float32; "places" and "cuts" return plans.
 
-        inputs : "picture", and "plan" for steps that follow one. Raises ShapeError.
+        Parameters
+        ----------
+        inputs : "picture", and "plan" for steps that use one
+        meaning : of the picture
+        size : width and height of the result in texels
+
+        Raises
+        ------
+        ShapeError
         """
         picture = inputs["picture"]
         prepare = self.preparation
@@ -93,9 +101,13 @@ class PreparationStep:
 def preparation_steps(
     prepare: Preparation, kind: MapKind, picture: Imported | Derived | None = None
 ) -> list[StepName]:
-    """Return the preparation steps for a map type, in order, without plans.
+    """Return the preparation steps of a map kind in order, without plans.
 
-    picture : the source picture; measured maps skip the lighting step
+    Parameters
+    ----------
+    prepare : settings
+    kind : of the map
+    picture : its source; measured maps skip the lighting step
     """
     steps: list[StepName] = ["frame"]
     if prepare.marks:
@@ -109,14 +121,15 @@ def preparation_steps(
 
 
 def mark_outlines(prepare: Preparation, shape: Size) -> list[Outline]:
-    """The marks' outlines as fractions of the framed picture."""
+    """Return the outlines of the marks as fractions of the framed picture."""
     inverse = np.linalg.inv(prepare.frame.frame().mapping(*shape))
     return [transform(mark.outline, inverse) for mark in prepare.marks]
 
 
 def size_after(geometry: Geometry, working: Size) -> Size:
-    """Return the size of the framed reference map at which blemishes and seams are planned: equal
-    for all results, but not larger than the working size of a preview.
+    """Return the size of the framed reference map at which blemishes and seams are planned.
+
+    It is equal for all results, but not larger than the working size of a preview.
     """
     size = geometry.before_seams(geometry.size)
     size = fit_size(*size, min(PLANNED_SIDE, max(size)))
@@ -125,8 +138,10 @@ def size_after(geometry: Geometry, working: Size) -> Size:
 
 
 def reduced_source(prepare: Preparation, source: Size, size: Size) -> Size:
-    """The size at which a picture is enough for a framed part of `size`: halved as often as its
-    texels in the frame stay as fine."""
+    """Return a sufficient size of a picture for a framed part of `size`.
+
+    It is halved as often as its texels in the frame stay as fine as those of the result.
+    """
     frame = prepare.frame.frame()
     while min(source) > 1:
         half = max(1, source[0] // 2), max(1, source[1] // 2)
@@ -157,7 +172,7 @@ class Preparer:
         self._read, self._add = read, add
 
     def picture(self, kind: MapKind, picture: Pictured) -> str:
-        """The key of a picture after all of its steps."""
+        """Add all preparation steps of a picture and return the key of the last one."""
         size = self._geometry.before_seams(self._working)
         steps = preparation_steps(self._prepare, kind, picture)
         key = self._framed(kind, picture, size, passing=len(steps) > 1)

@@ -23,15 +23,15 @@ class TiledResample:
     down: int
 
     def content(self) -> dict[str, Any]:
-        """All that its result depends on besides its input and its size."""
+        """Return everything that the result depends on, except input and size."""
         way = {} if self.down == self.repeat else {"down": self.down}
         return {"laid": _VERSION, "repeat": self.repeat, **way}
 
     def run(self, inputs: Mapping[str, Float], meaning: Meaning, size: tuple[int, int]) -> Float:
-        """The map `map` (H, W, C) float32, repeated, of that width and height.
+        """Return a map repeated to a size, (H, W, C) float32.
 
-        Where a side is no multiple of how often it repeats, each copy is a little larger and all
-        are reduced together, so that none of them is torn.
+        If a side isn't a multiple of the number of repetitions, each copy is slightly larger and
+        all are reduced together.
         """
         width, height = size
         each = -(-width // self.repeat), -(-height // self.down)

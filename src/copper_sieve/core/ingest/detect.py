@@ -30,10 +30,21 @@ class DetectedFiles:
 def recognize_file(
     path: Path, limits: Limits = DEFAULT_LIMITS, name: str | None = None
 ) -> DetectedFiles:
-    """Read a file and judge what it is.
+    """Read a file and detect its map kind.
 
-    name : the file's own name, where `path` is only where it lies
-    Raises PictureError, naming the file, what is wrong and what to do.
+    Parameters
+    ----------
+    path : of the file
+    limits : largest size in bytes and texels
+    name : original file name, if the path has another one
+
+    Returns
+    -------
+    DetectedFiles
+
+    Raises
+    ------
+    PictureError : with the file name, the reason and a remedy
     """
     spec, picture = read_picture(path, limits)
     own = Path(name or path.name)

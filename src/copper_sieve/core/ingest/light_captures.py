@@ -74,15 +74,25 @@ def calibrated_captures(
 ) -> CapturesSpec:
     """Calibrate captures of one surface; return the result as a set stores it.
 
+    Parameters
+    ----------
+    pictures : captures
     lamps : stated light of each capture; default: from a ball, or else estimated
-    ball : position in texels; "find": must be detected; default: detected if there is one
+    ball : position in texels; "find": must be detected; None: detected if there is one
     uncalibrated : don't search for a ball
     elevation : common elevation of all lights in degrees; no ball is needed then
-    distant : treat lights without a distance as distant; else estimate the distance
-    static_camera : don't align the captures
+    distant : treat lights without a distance as distant; otherwise estimate the distance
+    static_camera : skip the alignment
     white, flat_field : see `library.measuring.measure`
-    between : called regularly, so that others may compute; it may raise
-    Raises MeasureError with a remedy.
+    between : called repeatedly, so that other threads can run; may raise
+
+    Returns
+    -------
+    CapturesSpec
+
+    Raises
+    ------
+    MeasureError : with a remedy
     """
     codes = [codes_of(one.picture) for one in pictures]
     turns = None if static_camera else _turns_of(codes)
@@ -193,13 +203,23 @@ def with_refined_lights(
     ball: BallSpec | None = None,
     elevation: float | None = None,
 ) -> CapturesSpec:  # fmt: skip
-    """The same pictures under lamps that are told anew, each lying where it does.
+    """Return the captures with newly determined lights and the same placements.
 
-    pictures : those that are used, by their SHA-256
-    how : by the ball; by the pictures alone, where lamps may have stood in a ring, `elevation`
-    degrees
-        above the surface; or by a fit of the lamps as they are
-    Raises MeasureError that names the picture in which the ball tells nothing.
+    Parameters
+    ----------
+    kept : captures
+    pictures : those that are used, by SHA-256
+    how : from the ball, estimated from the pictures alone, or refined from the current lights
+    ball : position, for lights from the ball
+    elevation : common elevation of estimated lights in degrees
+
+    Returns
+    -------
+    CapturesSpec
+
+    Raises
+    ------
+    MeasureError : with the picture in which the ball can't be used
     """
     used, light = kept.used, FitOptions(kept.light, f0=kept.f0)
     width = pictures[used[0].source].size[0]

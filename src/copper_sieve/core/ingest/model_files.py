@@ -23,17 +23,27 @@ def read_model_file(
 ) -> Mesh:
     """Return the triangles of a model file, or of the single model in an archive.
 
-    into : existing empty folder for the contents of the archive
-    on_progress : called with the share in [0, 1], if the format allows it
-    Raises MeshError.
+    Parameters
+    ----------
+    path : of the file
+    into : existing empty folder for the contents of an archive
+    limits : largest size of the file and the mesh
+    on_progress : called with the completed share, [0, 1], if the format allows it
+
+    Raises
+    ------
+    MeshError
     """
     return read_model(model_in(path, into, limits or ModelLimits()), limits, on_progress)
 
 
 def model_in(path: Path, into: Path, limits: ModelLimits) -> Path:
-    """The model's own file: the file itself, or the one that an archive holds, unpacked.
+    """Return the path of a model: the file itself, or the unpacked one from an archive.
 
-    Raises NotAModelError where there is none or several, ModelTooLargeError.
+    Raises
+    ------
+    NotAModelError : if the archive contains no model, or several
+    ModelTooLargeError
     """
     if not zipfile.is_zipfile(path):
         return path
@@ -43,8 +53,8 @@ def model_in(path: Path, into: Path, limits: ModelLimits) -> Path:
             expanded = sum(one.file_size for one in entries)
             if expanded > limits.max_bytes:
                 raise ModelTooLargeError(
-                    f"{path.name} would expand to {expanded / 1000000.0:.0f} MB; the limit "
-                    f"is {limits.max_bytes / 1000000.0:.0f} MB. Remove unneeded files, or "
+                    f"{path.name} would expand to {expanded / 1e6:.0f} MB; the limit "
+                    f"is {limits.max_bytes / 1e6:.0f} MB. Remove unneeded files, or "
                     "raise SIEVE_MAX_MODEL_BYTES"
                 )
             models = [one for one in entries if _is_model(one.filename)]

@@ -43,14 +43,14 @@ class SetInFile(Model):
 
 
 class OriginalInFile(Model):
-    """A picture that sets hold, or a model: its bytes are at `originals/<sha256>`."""
+    """An imported picture or a model; its bytes are at `originals/<sha256>`."""
 
     sha256: str = Field(pattern="^[0-9a-f]{64}$")
     name: str = Field(min_length=1, max_length=1000)
 
 
 class EnvironmentInFile(OriginalInFile):
-    """A panorama, or a photo of a mirror ball, that lights previews."""
+    """A custom environment: a panorama, or a photo of a mirror ball."""
 
     kind: Literal["panorama", "mirror_ball"]
     lamp: tuple[float, float, float]
@@ -59,9 +59,10 @@ class EnvironmentInFile(OriginalInFile):
 
 
 class DestinationInFile(Model):
-    """Where the project's sets go for a target.
+    """Destination of the project's deliveries to a target.
 
-    folder : "NAME:PATH", the name of a server's folder and a path in it; options : overrides
+    folder : "NAME:PATH", the name of an allowed root folder and a path in it
+    options : overrides
     """
 
     target_id: ShortText
@@ -71,16 +72,16 @@ class DestinationInFile(Model):
 
 
 class AutoDeliverInFile(Model):
-    """A set for a target; without a set every set, without both every cell delivered before."""
+    """Auto-deliver rule: one set, or all; one target, or every cell that was delivered before."""
 
     set_name: ShortText | None = None
     target_id: ShortText | None = None
 
 
 class ProjectFile(Model):
-    """`project.json`, version 2; version 1 had only sets, originals and models.
+    """Content of `project.json`, version 2; version 1 contained only sets, originals and models.
 
-    webhooks : addresses; their secrets are in no file
+    webhooks : addresses without their secrets
     """
 
     format: Literal["copper-sieve/project"] = "copper-sieve/project"

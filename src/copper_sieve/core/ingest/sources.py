@@ -99,7 +99,12 @@ def light_facts(light: LightEstimate) -> LightFacts:
 
 
 def examine(path: Path, limits: Limits, name: str | None = None) -> tuple[SourceFacts, Picture]:
-    """Read a whole file once: its facts and its codes. Raises PictureError with the reason."""
+    """Read a file once; return its facts and codes.
+
+    Raises
+    ------
+    PictureError : with the reason
+    """
     spec, picture = read_picture(path, limits)
     facts = SourceFacts(
         file_sha256(path), name or path.name, path.stat().st_size, spec,
@@ -133,19 +138,19 @@ def leading_source(kind: object, width: int, height: int) -> tuple[bool, int]:
 
 
 def measured_green(path: Path, facts: SourceFacts, picture: Picture) -> NormalY | None:
-    """The direction of green as measured, else as the name says; None where neither tells."""
+    """Return the green direction as measured, or else as the name states; None if unknown."""
     loss = compression_loss(path, facts.spec.format)
     return stated_green_direction(recognize_picture(Path(facts.name).stem, picture, loss=loss))
 
 
 def likely_green(path: Path, facts: SourceFacts, picture: Picture) -> tuple[NormalY, str]:
-    """The direction to go on with where nobody is asked, and in words what of it is a guess."""
+    """Return the green direction to use, and a description of the guess, or "" if there is none."""
     loss = compression_loss(path, facts.spec.format)
     return likely_green_direction(recognize_picture(Path(facts.name).stem, picture, loss=loss))
 
 
 def is_cut_out(picture: Picture) -> bool:
-    """Whether its alpha isn't constant."""
+    """Return True if the alpha channel isn't constant."""
     if "A" not in picture.channels:
         return False
     alpha = picture.channel("A")
@@ -160,7 +165,7 @@ def _has_two_channels(picture: Picture) -> bool:
 
 
 def thumbnail(picture: Picture, side: int = 192) -> Picture:
-    """A small 8-bit RGB copy for lists; float pictures are clipped to [0, 1] and sRGB-encoded."""
+    """Return a small 8-bit RGB copy; floating-point pictures are clipped and sRGB-encoded."""
     # Where so many texels become one, averaging codes instead of light is seen by nobody.
     codes = np.stack([area_average(picture.channel(name), 8 * side) for name in "RGB"], axis=2)
     linear = decode_color(codes, picture.encoding is Encoding.SRGB)

@@ -42,7 +42,7 @@ class Unpacked:
 
 
 def is_container(path: Path) -> bool:
-    """A folder, a zip archive or a glTF file, by its first bytes."""
+    """Return True for a folder, a zip archive or a glTF file, by its first bytes."""
     if path.is_dir():
         return True
     if not path.is_file():
@@ -53,10 +53,19 @@ def is_container(path: Path) -> bool:
 
 
 def unpack(path: Path, into: Path, limits: Limits = DEFAULT_LIMITS) -> Iterator[Unpacked]:
-    """The pictures of a container, unpacked into a folder that is there; a file gives itself.
+    """Yield the pictures of a container, unpacked to an existing folder; a picture yields itself.
 
-    Files that are plainly no pictures (texts, documents) are passed over. Raises PictureError for
-    an archive that leads outside, holds too much, or is damaged; then none of it was given.
+    Texts and documents are skipped.
+
+    Parameters
+    ----------
+    path : picture, folder, archive or glTF file
+    into : existing folder
+    limits : largest size of a picture
+
+    Raises
+    ------
+    PictureError : before the first picture, if an archive is invalid, too large, or unsafe
     """
     if path.is_dir():
         files = sorted(one for one in path.rglob("*") if one.is_file() and one.name[0] != ".")
@@ -81,7 +90,7 @@ def _starts(path: Path, magic: bytes) -> bool:
 
 
 def is_importable(name: str) -> bool:
-    """Whether a file is not plainly something else than pictures, by its name."""
+    """Return False if a file is no picture by its name, such as a text."""
     return not _is_no_picture(name)
 
 
@@ -98,8 +107,8 @@ def _unzip(path: Path, into: Path, limits: Limits) -> Iterator[Unpacked]:
                 continue
             if entry.file_size > limits.max_bytes:
                 raise PictureTooLargeError(
-                    f"{path.name}: {inner.name} has {entry.file_size / 1000000.0:.0f} MB; "
-                    f"the limit is {limits.max_bytes / 1000000.0:.0f} MB. Reduce it, or "
+                    f"{path.name}: {inner.name} is {entry.file_size / 1e6:.0f} MB; "
+                    f"the limit is {limits.max_bytes / 1e6:.0f} MB. Reduce it, or "
                     "raise SIEVE_MAX_BYTES"
                 )
             target = into / f"{n}{inner.suffix[:_LONGEST_ENDING]}"
@@ -156,7 +165,15 @@ def files_in(
 ) -> list[zipfile.ZipInfo]:
     """Return the files of an archive after checking their stated names and sizes.
 
-    path : for error messages. Raises UnsafeNameError, PictureTooLargeError.
+    Parameters
+    ----------
+    archive : open archive
+    path : for error messages
+    most_files : limit
+
+    Raises
+    ------
+    UnsafeNameError, PictureTooLargeError
     """
     for entry in archive.infolist():
         inside_archive(entry.filename)
@@ -169,8 +186,8 @@ def files_in(
     packed = sum(entry.compress_size for entry in entries)
     if expanded > MOST_BYTES or expanded > _MOST_RATIO * max(packed, 1024):
         raise PictureTooLargeError(
-            f"{path.name} would expand from {packed / 1000000.0:.1f} MB to "
-            f"{expanded / 1000000.0:.0f} MB. Unpack it yourself and import the files that "
+            f"{path.name} would expand from {packed / 1e6:.1f} MB to "
+            f"{expanded / 1e6:.0f} MB. Unpack it yourself and import the files that "
             "you trust"
         )
     return entries

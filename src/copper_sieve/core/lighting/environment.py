@@ -42,20 +42,43 @@ class Environment:
 
     @classmethod
     def of(cls, light: Float, *, strength: float = 1.0, turn: float = 0.0) -> Environment:
-        """Of a panorama (H, 2 H, 3) float32; see `image.panorama` for its directions."""
+        """Prepare the lighting of a panorama.
+
+        Parameters
+        ----------
+        light : (H, 2 H, 3) float32, linear; see `image.panorama` for the directions
+        strength : factor
+        turn : rotation in degrees
+        """
         light = np.ascontiguousarray(light * np.float32(strength), dtype=np.float32)
         return cls(_harmonics(light), tuple(_blurred(light, *one) for one in _LEVELS), turn)
 
     def scattered(self, normal: Float) -> Float:
-        """Return the radiosity of a white diffuse surface with these unit normals, (…, 3): (…, 3)
-        float32.
+        """Return the radiosity of a white diffuse surface.
+
+        Parameters
+        ----------
+        normal : (..., 3) unit vectors
+
+        Returns
+        -------
+        (..., 3) float32, linear
         """
         basis = _basis(self._turned(normal))
         return np.asarray(np.maximum(basis @ self.harmonics, 0), dtype=np.float32)
 
     def mirrored(self, toward: Float, roughness: Float) -> Float:
-        """What comes from about these unit directions, (H, W, 3), spread as a roughness, (H, W, 1),
-        spreads it: (H, W, 3) float32."""
+        """Return the light from around directions, blurred according to the roughness.
+
+        Parameters
+        ----------
+        toward : (H, W, 3) unit vectors
+        roughness : (H, W, 1), perceptual
+
+        Returns
+        -------
+        (H, W, 3) float32, linear
+        """
         toward = self._turned(toward)
         seen = np.stack([_looked_up(level, toward) for level in self.levels])
         steps = np.array([rough for rough, _ in _LEVELS], dtype=np.float32)
@@ -75,9 +98,17 @@ class Environment:
 
 
 def reflected(f0: Float, roughness: Float, cosine: Float) -> Float:
-    """Return the specular reflection of uniform light: (…, 3).
+    """Return the specular reflection of uniform light.
 
-    f0 : (…, 3); roughness, cosine of the view angle : (…, 1)
+    Parameters
+    ----------
+    f0 : (..., 3), reflectance at normal incidence
+    roughness : (..., 1), perceptual
+    cosine : (..., 1), of the view angle
+
+    Returns
+    -------
+    (..., 3)
     """
     table = _microfacets()
     size = np.float32(_TABLE - 1)

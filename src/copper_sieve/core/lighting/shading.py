@@ -70,11 +70,19 @@ def shade(
     material: Material, lights: Lights = LAMPS, sky: float = _SKY,
     around: Illumination | None = None, view: Float = _STRAIGHT,
 ) -> Float:  # fmt: skip
-    """Return the reflected light: (H, W, 3) float32, linear, not clipped.
+    """Shade a material.
 
-    lights : direction toward each and its strength; sky : uniform light
-    around : an environment instead of the sky
+    Parameters
+    ----------
+    material : maps
+    lights : direction and intensity of each light
+    sky : uniform light
+    around : environment instead of the uniform light
     view : unit vectors toward the viewer, (H, W, 3), or one for all
+
+    Returns
+    -------
+    (H, W, 3) float32, linear, not clipped
     """
     alpha = np.maximum(material.roughness**2, np.float32(_LEAST_ALPHA))
     seen = np.maximum(_dot(material.normal, view), np.float32(1e-3))

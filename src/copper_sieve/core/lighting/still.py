@@ -63,10 +63,23 @@ def render_still(  # noqa: PLR0917
     mesh: Mesh, worn: Mapping[str, Maps], eye: Camera, width: int, height: int,
     lighting: Lighting, uv_set: int = 0, samples: int = 4,
 ) -> tuple[Float, Float]:  # fmt: skip
-    """Render the view: light (height, width, 3) float32, linear, and coverage (height, width, 1).
+    """Render a model with textures.
 
-    worn : maps of each material by name, each (H, W, C), repeated beyond the 0–1 range
-    samples : per texel, a square number; light is the mean of samples that hit the model
+    Parameters
+    ----------
+    mesh : triangles
+    worn : maps of each material by name, each (H, W, C), repeated beyond the unit square
+    eye : camera
+    width, height : texels
+    lighting : lights and environment
+    uv_set : number of the UV set, from 0
+    samples : per texel, a square number
+
+    Returns
+    -------
+    (height, width, 3) float32, linear light, mean of the samples that hit the model; (height,
+        width, 1)
+        coverage
     """
     side = max(1, round(samples**0.5))
     seen = _Seen.by(mesh, eye, width * side, height * side)

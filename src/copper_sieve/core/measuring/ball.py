@@ -49,18 +49,34 @@ class Ball:
     kind: Kind
 
     def mask(self, size: tuple[int, int], wider: float = 1.15) -> NDArray[np.bool_]:
-        """(H, W) bool of a picture of that width and height: the ball, and the dark around it."""
+        """Return a mask of the ball and its shadow, (H, W) bool.
+
+        Parameters
+        ----------
+        size : width and height in texels
+        wider : factor on the radius
+        """
         y, x = np.mgrid[: size[1], : size[0]] + 0.5
         return np.asarray(np.hypot(x - self.x, y - self.y) <= wider * self.radius)
 
 
 def lamps_by_ball(pictures: Sequence[Float], balls: Sequence[Ball]) -> list[Lamp]:
-    """The lamp of each picture, (H, W, 3) float32 in linear light, negative where clipped.
+    """Determine the light of each picture from a ball.
 
-    balls : where each of them shows it
+    With a white ball, relative intensities are determined, too.
 
-    A white ball also tells how strong each was against the others. Raises MeasureError that names
-    the picture in which it cannot be told.
+    Parameters
+    ----------
+    pictures : (H, W, 3) float32 each, linear light, negative where clipped
+    balls : position in each picture
+
+    Returns
+    -------
+    list of Lamp
+
+    Raises
+    ------
+    MeasureError : with the picture in which the light can't be determined
     """
     found = []
     for n, (picture, ball) in enumerate(zip(pictures, balls, strict=True)):
@@ -80,9 +96,15 @@ def lamps_by_ball(pictures: Sequence[Float], balls: Sequence[Ball]) -> list[Lamp
 
 
 def find_ball(pictures: Sequence[Float]) -> Ball:
-    """The ball that all pictures show best, white or shiny. Raises MeasureError where none does.
+    """Detect the white or mirror ball that is visible in all pictures.
 
-    pictures : (H, W, 3) float32 in linear light
+    Parameters
+    ----------
+    pictures : (H, W, 3) float32 each, linear light
+
+    Raises
+    ------
+    MeasureError : if there is none
     """
     best, least = None, np.inf
     for ball in _circles(pictures):
@@ -236,7 +258,7 @@ def _badness(pictures: Sequence[Float], ball: Ball) -> float:
 
 
 def centered_ball(pictures: Sequence[Float], ball: Ball) -> Ball:
-    """Moved and sized a little, to where it looks most like a ball."""
+    """Refine the position and radius of a ball."""
     if ball.kind == "white":
         return _nearer(ball, lambda one: _badness(pictures, one))
     mean = np.mean([np.maximum(one.mean(-1), 0) for one in pictures], axis=0).astype(np.float32)

@@ -86,10 +86,24 @@ def calibrate(
     static_camera: bool = False,
     between: Between | None = None,
 ) -> Calibration:
-    """Find out where pictures lie and where their light came from; see `measure`.
+    """Determine the placement and the light of each picture; see `measure`.
 
-    between : called again and again meanwhile, so that others may compute; it may raise
-    Raises MeasureError with what to do.
+    Parameters
+    ----------
+    captures : pictures with stated or unknown lights
+    asked : what to determine
+    white : linear value of a white surface directly below a light of intensity 1
+    noise : standard deviation in linear light
+    static_camera : skip the registration
+    between : called repeatedly, so that other threads can run; may raise
+
+    Returns
+    -------
+    Calibration
+
+    Raises
+    ------
+    MeasureError : with a remedy
     """
     light, said = FitOptions(white, noise, between), [shot.lamp for shot in captures]
     guesses: list[UncalibratedStart] = []
@@ -156,9 +170,12 @@ def _lit(  # noqa: PLR0917
 def light_remarks_of(
     found: Sequence[Lamp], guess: UncalibratedStart | None = None
 ) -> tuple[str, ...]:
-    """Return messages about lights, one sentence each.
+    """Return messages about the lights, one sentence each.
 
-    found : lights with estimated distance; guess : result of the full estimation
+    Parameters
+    ----------
+    found : lights, with estimated distances
+    guess : result of a full estimation
     """
     said = []
     if guess:
@@ -180,9 +197,12 @@ def light_remarks_of(
 
 
 def f0_remarks(f0: float | None, white_is_told: bool = False) -> tuple[str, ...]:
-    """Describe specular highlights that are stronger or weaker than those of most surfaces.
+    """Describe highlights that are stronger or weaker than those of most surfaces.
 
-    white_is_told : whether the light intensity is known from a gray card
+    Parameters
+    ----------
+    f0 : reflectance at normal incidence, estimated from highlights
+    white_is_told : True if the light intensity is known from a gray card
     """
     if f0 is None or f0 == F0:
         return ()

@@ -22,13 +22,21 @@ _NEARLY = 0.6  # stops: nearer than that it is as with most surfaces
 
 
 def estimate_f0(light: Float, towards: Float, noise: float) -> float | None:
-    """The share of the light that is mirrored head on, (0, 1]; None where glints do not tell it.
+    """Estimate the reflectance at normal incidence from highlights.
 
-    light : (L, h, w, 3) float32, of a stack that takes it for 0.04; towards : as `solve` takes it
+    It is one value for the whole surface and accurate to about half a stop. Estimates within 0.6
+    stops of 0.04, or hardly better, return 0.04; 1 is a metal, whose other properties can't be
+    measured.
 
-    It is told to about half a stop, since it is one for all of the surface, however that changes.
-    What comes out within 0.6 stops of 0.04, or hardly better than that, is 0.04; 1 is a metal, of
-    which nothing else is told.
+    Parameters
+    ----------
+    light : (L, h, w, 3) float32, of a stack that assumes 0.04
+    towards : light directions as in `solve`
+    noise : standard deviation in linear light
+
+    Returns
+    -------
+    float in (0, 1], or None if the highlights don't determine it
     """
     cost = {stop: _cost(light, towards, noise, 2.0**stop) for stop in _STOPS}
     best = min(cost, key=lambda stop: cost[stop])

@@ -16,10 +16,20 @@ _PLAIN = 0.04  # of its brightness: what paper's own grain may be, at that size
 
 
 def flat_field_of(codes: Codes | Float, name: str = "the flat-field picture") -> Float:
-    """(h, w) float32, small: how bright paper shows over the picture, 1 in its middle.
+    """Return the brightness of plain paper over the picture.
 
-    codes : (H, W, 3) of the paper, filling the picture, as `Shot.codes`
-    Raises MeasureError that names it where it is clipped, dark, or nothing like paper.
+    Parameters
+    ----------
+    codes : (H, W, 3) of the paper, which fills the picture
+    name : for messages
+
+    Returns
+    -------
+    (h, w) float32, reduced, 1 at the center
+
+    Raises
+    ------
+    MeasureError : if the picture is overexposed, too dark, or doesn't show plain paper
     """
     if codes.dtype.kind == "f":
         light = np.asarray(codes, np.float32)

@@ -52,7 +52,7 @@ _TILT = np.float32(0.35)  # of the sides from which a start is tried
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def refine_texels(rows: Any, count: Any, turns: Any) -> None:
-    """N, LENGTH and TRACE by steps from N and LENGTH, and the B, WEIGHT and COST they end with."""
+    """Refine N, LENGTH and TRACE by Gauss–Newton steps; update B, WEIGHT and COST."""
     for lane in range(LANES):
         rows[at(TRACE + lane)] = np.float32(NO_INVERSE)
     for _ in range(turns):
@@ -228,7 +228,7 @@ def _step(rows: Any) -> Any:
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def store_state(rows: Any, better_only: Any) -> None:
-    """KEPT takes N, LENGTH, TRACE and COST, of all lanes or of those where that costs less."""
+    """Copy N, LENGTH, TRACE and COST to KEPT, for all texels or those with lower cost."""
     for lane in range(LANES):
         takes = (not better_only) or rows[at(COST + lane)] < rows[at(KEPT + 5 * LANES + lane)]
         if takes:
@@ -264,7 +264,7 @@ def restore_state(rows: Any, count: Any) -> None:
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def restart_from_all_sides(rows: Any, count: Any) -> None:
-    """Starts from other sides too, since glints make several places look right; the best stays."""
+    """Restart from several directions, because highlights cause local minima; keep the best."""
     store_state(rows, False)
     fine = np.float32(FINE) * count
     for start in range(5):

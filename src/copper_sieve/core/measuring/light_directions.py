@@ -35,13 +35,21 @@ class Lamp:
     def at(
         cls, azimuth: float, elevation: float, distance: float | None = None, intensity: float = 1.0
     ) -> Lamp:
-        """By angles in degrees: around from the right over the top, and up from the surface."""
+        """Create a light from angles.
+
+        Parameters
+        ----------
+        azimuth : degrees, counterclockwise from the right
+        elevation : degrees above the surface
+        distance : picture widths; None: distant
+        intensity : relative to the other lights
+        """
         a, u = np.radians(azimuth), np.radians(elevation)
         direction = (float(np.cos(u) * np.cos(a)), float(np.cos(u) * np.sin(a)), float(np.sin(u)))
         return cls(direction, distance, intensity)
 
     def turned(self, degrees: float) -> Lamp:
-        """The same seen by somebody who was turned by that much, clockwise."""
+        """Return the light relative to a camera that was rotated clockwise by this angle."""
         c, s = float(np.cos(np.radians(degrees))), float(np.sin(np.radians(degrees)))
         x, y, z = self.direction
         return replace(self, direction=(c * x - s * y, s * x + c * y, z))
@@ -53,8 +61,16 @@ class Lamp:
         return np.asarray(towards / np.linalg.norm(towards))
 
     def ways(self, places: Float) -> tuple[Float, Float]:
-        """Unit vectors towards it from places (h, w, 3), in widths of the picture from its middle
-        with y up, and by how much farther than from the middle that is, squared, (h, w, 1)."""
+        """Return direction and relative squared distance of the light from places.
+
+        Parameters
+        ----------
+        places : (h, w, 3), picture widths from the center, y up
+
+        Returns
+        -------
+        (h, w, 3) unit vectors; (h, w, 1) squared distance divided by that from the center
+        """
         unit = self.unit.astype(np.float32)
         if self.distance is None:
             one = np.ones((*places.shape[:-1], 1), np.float32)
@@ -76,7 +92,12 @@ class Lamp:
 
 
 def check_lamps(lamps: Sequence[Lamp]) -> None:
-    """Are there enough, and from enough sides? Raises MeasureError with what to do."""
+    """Check that there are enough lights, from enough sides.
+
+    Raises
+    ------
+    MeasureError : with a remedy
+    """
     if len(lamps) < FEWEST:
         raise MeasureError(
             f"{len(lamps)} light captures are too few. Take at least {FEWEST}, preferably "
@@ -104,11 +125,11 @@ def check_lamps(lamps: Sequence[Lamp]) -> None:
 
 
 def widest_gap(lamps: Sequence[Lamp]) -> float:
-    """The widest angle around, in degrees, from which no light came."""
+    """Return the largest difference of adjacent azimuths in degrees."""
     azimuth = np.sort([lamp.azimuth for lamp in lamps])
     return float(np.diff(azimuth, append=azimuth[0] + 360).max())
 
 
 def one_sided_slopes(lamps: Sequence[Lamp]) -> bool:
-    """Slopes that face away from all lights are in shadow; their uncertainty is higher."""
+    """Return True if some slopes are in shadow under all lights, and less certain therefore."""
     return widest_gap(lamps) > _WIDEST_GAP

@@ -53,7 +53,7 @@ class LightParameters:
 
     @classmethod
     def of(cls, lamps: Sequence[Lamp]) -> LightParameters:
-        """Of lamps as seen from the middle."""
+        """Return the parameters of lights as seen from the center."""
         near = [0.0 if one.distance is None else 1 / one.distance for one in lamps]
         return cls(
             np.stack([one.unit for one in lamps]).astype(np.float64), np.array(near),
@@ -61,9 +61,7 @@ class LightParameters:
         )  # fmt: skip
 
     def lamps(self) -> list[Lamp]:
-        """Return the state as lamps; a distance beyond the measurable range becomes a distant
-        light.
-        """
+        """Return the lights; a distance beyond the measurable range becomes distant."""
         each = zip(self.towards, self.nearness, self.intensity, strict=True)
         return [
             Lamp(
@@ -75,8 +73,12 @@ class LightParameters:
         ]
 
     def moved(self, step: Numbers) -> LightParameters:
-        """step : (L, 4), across in radians twice, one over the distance, logarithm of the
-        strength."""
+        """Return the parameters after a step.
+
+        Parameters
+        ----------
+        step : (L, 4), two angles in radians, change of 1 / distance, change of log(intensity)
+        """
         u, v = tangent_vectors(self.towards)
         towards = self.towards + step[:, :1] * u + step[:, 1:2] * v
         return LightParameters(
@@ -86,25 +88,36 @@ class LightParameters:
         )
 
     def ways(self, places: Float) -> tuple[Float, Float]:
-        """Unit vectors to each lamp from places (h, w, 3), (L, h, w, 3), and by how much farther it
-        is than from the middle, squared, (L, h, w, 1); see `Lamp.ways`."""
+        """Return direction and relative squared distance of each light; see `Lamp.ways`.
+
+        Parameters
+        ----------
+        places : (h, w, 3)
+
+        Returns
+        -------
+        (L, h, w, 3), (L, h, w, 1)
+        """
         near = self.nearness.astype(np.float32)[:, None, None, None] * places
         way = self.towards.astype(np.float32)[:, None, None] - near
         square = np.einsum("lhwc,lhwc->lhw", way, way)[..., None]
         return np.ascontiguousarray(way / np.sqrt(square)), square
 
     def seen_from(self, place: Sequence[float]) -> tuple[Numbers, Numbers]:
-        """Unit vectors from one place, (L, 3), and the logarithm of their strength there, (L,)."""
+        """Return unit vectors (L, 3) from one place, and the log of the intensity there, (L,)."""
         way = self.towards - self.nearness[:, None] * np.array(place)
         square = (way * way).sum(1)
         return way / np.sqrt(square)[:, None], np.log(self.intensity / square)
 
     @classmethod
     def seen(cls, said: LightPriors, near: float, intensity: Numbers) -> LightParameters:
-        """Lamps where they were said, all of them so far from the middle.
+        """Return the parameters of lights at their stated directions, all at one distance.
 
-        intensity : (L,), where the lamps were seen from if something is said of it, else in the
-        middle
+        Parameters
+        ----------
+        said : stated lights
+        near : 1 / distance from the center
+        intensity : (L,) at the place from which the lights were stated, or else at the center
         """
         unit, place = cls.of(said.lamps).towards, np.array(said.seen_from)
         if near:  # convert from the viewpoint to the image center
@@ -134,7 +147,13 @@ class PriorResiduals:
         self._near = told.nearness if any(one.distance for one in said.lamps) else None
 
     def residuals(self, state: LightParameters, loose: bool = False) -> Numbers:
-        """Of these lamps, (R,); loose: they are not near to where they belong yet."""
+        """Return the residuals of lights, (R,).
+
+        Parameters
+        ----------
+        state : current lights
+        loose : they are still far from the solution
+        """
         off = state.seen_from(self._seen_from)[0] - self._direction
         near = (
             (state.nearness - state.nearness.mean()) / _ALIKE
@@ -166,7 +185,7 @@ class PriorResiduals:
 
 
 def tangent_vectors(unit: Numbers) -> tuple[Numbers, Numbers]:
-    """Two directions at right angles to unit vectors (..., 3)."""
+    """Return two directions perpendicular to unit vectors (..., 3)."""
     x, z = unit[..., 0], unit[..., 2]
     u = np.stack([z, np.zeros_like(x), -x], axis=-1)
     u = u / np.maximum(np.linalg.norm(u, axis=-1, keepdims=True), 1e-9)

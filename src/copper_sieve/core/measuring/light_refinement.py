@@ -67,11 +67,19 @@ def refine_lights(
     light: Float, places: Float, noise: float, said: LightPriors,
     between: Callable[[], None] | None = None,
 ) -> RefinedLights:  # fmt: skip
-    """The lamps by which a surface explains the pictures best, near what was said of them.
+    """Fit lights and surface to the pictures, starting at the priors (as bundle adjustment).
 
-    light : (L, h, w, 3) float32 as it came, lined up, negative where a picture has none
-    places : (h, w, 3) of its texels in widths of the picture from the middle, y up
-    between : called from turn to turn, so that others may compute; it may raise
+    Parameters
+    ----------
+    light : (L, h, w, 3) float32, linear, aligned, negative where a picture has no value
+    places : (h, w, 3) of the texels, picture widths from the center, y up
+    noise : standard deviation in linear light
+    said : priors of the lights
+    between : called after each iteration, so that other threads can run; may raise
+
+    Returns
+    -------
+    RefinedLights
     """
     pictures, hold = _Captures(light, places, noise), PriorResiduals(said)
     told = LightParameters.of(said.lamps)

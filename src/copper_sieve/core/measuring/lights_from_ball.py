@@ -13,7 +13,12 @@ _WIDER = 1.6  # in radii: area that is excluded around it
 
 
 def find_ball_in_captures(captures: Sequence[Capture]) -> Ball:
-    """The ball, in texels of the pictures. Raises MeasureError where none is seen in all."""
+    """Detect a ball that is visible in all pictures, in texels.
+
+    Raises
+    ------
+    MeasureError : if there is none
+    """
     stack = CaptureStack(captures)
     width, height = stack.size
     scale = max(1.0, max(width, height) / _SIDE)
@@ -29,10 +34,11 @@ def find_ball_in_captures(captures: Sequence[Capture]) -> Ball:
 
 
 def lights_by_ball(captures: Sequence[Capture], ball: Ball) -> list[Capture]:
-    """The same pictures, each with the lamp that the ball tells where it shows it: as the surface
-    sees it, however the picture is turned.
+    """Return the captures with lights determined from a ball, relative to the surface.
 
-    Raises MeasureError that names the picture in which it cannot be told.
+    Raises
+    ------
+    MeasureError : with the picture in which the light can't be determined
     """
     plain = CaptureStack([replace(shot, lamp=ABOVE) for shot in captures])
     width, height = plain.size

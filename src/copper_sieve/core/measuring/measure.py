@@ -60,16 +60,26 @@ def measure(
     uncalibrated: bool = False,
     distant: bool = False,
 ) -> MeasuredSurface:
-    """Measure a surface.
+    """Measure a surface from pictures under different lights (photometric stereo).
 
-    white : linear value of a white surface straight below a light of strength 1
-    static_camera : fixed camera: pictures keep their placements; else they are aligned, and
-    pictures of
-    other subjects are excluded
-    ball : visible in all pictures: determines the lights, overriding stated ones
+    Parameters
+    ----------
+    captures : pictures with lights
+    white : linear value of a white surface directly below a light of intensity 1
+    noise : standard deviation in linear light
+    static_camera : keep the placements; otherwise pictures are aligned, and those of other subjects
+        excluded
+    ball : visible in all pictures; determines the lights, overriding stated ones
     uncalibrated : estimate the lights from the pictures alone
-    distant : lights without a distance are infinitely far; else their distance is estimated
-    Raises MeasureError with a remedy.
+    distant : lights without a distance are infinitely far; otherwise their distance is estimated
+
+    Returns
+    -------
+    MeasuredSurface
+
+    Raises
+    ------
+    MeasureError : with a remedy
     """
     asked = CalibrationOptions(ball=ball, uncalibrated=uncalibrated, distant=distant)
     found = calibrate(captures, asked, white=white, noise=noise, static_camera=static_camera)
@@ -86,11 +96,21 @@ def measure_stack(
     ball: Ball | None = None,
     on_progress: Callable[[float], None] | None = None,
 ) -> MeasuredSurface:
-    """Measure from aligned pictures with known lights.
+    """Measure a surface from aligned pictures with known lights.
 
+    Parameters
+    ----------
+    stack : pictures
     ball : visible in all pictures, excluded from the surface
-    on_progress : called after each band of rows, 0 to 1
-    Raises MeasureError for too few lights, or lights from one side only.
+    on_progress : called after each band of rows with the completed share, [0, 1]
+
+    Returns
+    -------
+    MeasuredSurface
+
+    Raises
+    ------
+    MeasureError : if there are too few lights, or lights from one side only
     """
     check_lamps([shot.lamp for shot in stack.captures])
     height = stack.size[1]

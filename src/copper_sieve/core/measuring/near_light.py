@@ -39,7 +39,7 @@ class FitOptions:
     is_metal: bool = False
 
     def stack(self, captures: Sequence[Capture]) -> CaptureStack:
-        """Of these pictures."""
+        """Return the stack of some captures."""
         return CaptureStack(captures, self.white, self.noise, self.f0 or F0)
 
 
@@ -85,7 +85,7 @@ def _beside(stack: CaptureStack, ball: Ball | None) -> Float:
 
 
 def refine_from_priors(seen: LightSamples, light: FitOptions, said: LightPriors) -> RefinedLights:
-    """See `refine_lights`."""
+    """Refine the lights; see `refine_lights`."""
     return refine_lights(seen.light, seen.places, seen.noise, said, light.between)
 
 
@@ -103,7 +103,7 @@ def refine_with_ball(
 
 
 def fit_lights(captures: Sequence[Capture], light: FitOptions) -> list[Capture]:
-    """Pictures whose lamps stood about where they say, and are told better by the pictures."""
+    """Refine the lights of captures, starting at their approximate directions."""
     lamps = [replace(shot.lamp, distance=None) for shot in captures]
     found = refine_from_priors(
         sample_light(captures, light), light, LightPriors(lamps, _ABOUT, _ABOUT)
@@ -121,8 +121,18 @@ def fit_from_start(  # noqa: PLR0917
 ) -> list[Capture]:
     """Estimate the lights from the pictures; see `estimate_start`.
 
-    as_placed : keep placements, else align the pictures with each other
-    guesses : the estimate is appended
+    Parameters
+    ----------
+    captures : pictures
+    light : options
+    as_placed : keep the placements; otherwise align the pictures with each other
+    guesses : receives the estimate
+    hint : approximate lights relative to each other
+    elevation : common elevation in degrees, if known
+
+    Returns
+    -------
+    captures with lights
     """
     if as_placed:
         seen = sample_light(captures, light)

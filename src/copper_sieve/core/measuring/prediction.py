@@ -20,11 +20,21 @@ _OUTLIER = 3.0  # times the median
 
 
 def predict_by_others(grey: Float, valid: np.ndarray, rank: int = 3) -> Float:
-    """Predict each picture as a linear combination of the others, for any lights: (L, N) float32.
+    """Predict each picture as a linear combination of the others, for any lights.
 
-    grey : (L, N) float32, at current placements; valid : (N,) bool, texels present in all pictures
+    Parameters
+    ----------
+    grey : (L, N) float32, at the current placements
+    valid : (N,) bool, texels present in all pictures
     rank : number of basis pictures; a diffuse surface under distant light has three
-    A. Shashua, "On photometric issues in 3D visual recognition from a single 2D image", 1997.
+
+    Returns
+    -------
+    (L, N) float32
+
+    References
+    ----------
+    A. Shashua, On photometric issues in 3D visual recognition from a single 2D image, 1997.
     """
     seen = grey[:, valid].astype(np.float64)
     count = len(grey)
@@ -63,9 +73,17 @@ def roughness_of(light: Float, towards: Float, noise: float) -> Float:
 
 
 def predict_by_surface(light: Float, towards: Float, rough: Float, noise: float) -> Float:
-    """Predict each picture from the surface implied by all: (L, H, W) float32, grayscale.
+    """Predict each picture from the surface that all pictures imply.
 
-    light, towards : as in `solve`; rough : (H, W)
+    Parameters
+    ----------
+    light, towards : as in `solve`
+    rough : (H, W) roughness
+    noise : standard deviation in linear light
+
+    Returns
+    -------
+    (L, H, W) float32, grayscale
     """
     found = solve(light, towards, rough, noise)
     near = towards if towards.ndim == 4 else np.empty((0, 0, 0, 3), np.float32)
@@ -74,14 +92,23 @@ def predict_by_surface(light: Float, towards: Float, rough: Float, noise: float)
 
 
 def predict_capture(found: Solved, rough: Float, towards: Float) -> Float:
-    """Predict a surface under lights with directions per texel: (L, H, W) float32, grayscale;
-    towards : (L, H, W, 3).
+    """Predict the pictures of a surface under lights with directions per texel.
+
+    Parameters
+    ----------
+    found : the surface
+    rough : (H, W) roughness
+    towards : (L, H, W, 3) unit vectors
+
+    Returns
+    -------
+    (L, H, W) float32, grayscale
     """
     return _seen(found, rough, np.ascontiguousarray(towards[:, 0, 0]), towards)
 
 
 def specular_part(found: Solved, rough: Float, towards: Float) -> Float:
-    """What of that is glints."""
+    """Return the highlights of `predict_capture`."""
     return predict_capture(replace(found, color=np.zeros_like(found.color)), rough, towards)
 
 

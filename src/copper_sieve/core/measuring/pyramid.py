@@ -60,7 +60,7 @@ def _sampled(raw: Float, x: Float, y: Float) -> Float:
 
 
 def build_levels(stack: CaptureStack) -> Iterator[Level]:
-    """From coarse to fine; the last has the texels of the pictures."""
+    """Yield the pyramid from coarse to fine; the last level has the size of the pictures."""
     width, height = stack.size
     coarse, scale = _coarse(stack)
     yield _whole(coarse, scale)

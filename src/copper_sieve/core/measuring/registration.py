@@ -62,10 +62,20 @@ class Registration:
 
 
 def register(stack: CaptureStack, between: Between | None = None) -> Registration:
-    """Where each picture lies against the surface; the mean of them is where the surface is.
+    """Align the pictures; the surface is at the mean of their placements.
 
-    between : called from turn to turn, so that others may compute; it may raise
-    Raises MeasureError where too few show the same thing.
+    Parameters
+    ----------
+    stack : pictures
+    between : called after each iteration, so that other threads can run; may raise
+
+    Returns
+    -------
+    Registration
+
+    Raises
+    ------
+    MeasureError : if too few pictures show the same surface
     """
     static_camera = np.zeros((len(stack.captures), 3))
     table = _Table(stack, finest_level(stack), between)
@@ -99,8 +109,12 @@ def register(stack: CaptureStack, between: Between | None = None) -> Registratio
 
 
 def register_coarsely(stack: CaptureStack, between: Between | None = None) -> tuple[Float, Float]:
-    """All pictures small, lined up by each other whatever their lights, (L, h, w, 3), and where
-    their texels are, see `CaptureStack.places`."""
+    """Align reduced pictures with each other, for unknown lights.
+
+    Returns
+    -------
+    (L, h, w, 3) float32 pictures; (h, w, 3) places of their texels, see `CaptureStack.places`
+    """
     level = next(build_levels(stack))
     table = _Table(stack, level, between)
     state = np.zeros((len(stack.captures), 3))

@@ -42,10 +42,15 @@ class _Pair:
 
 
 def coarse_rotations(pictures: Sequence[Float]) -> list[Placement] | None:
-    """Where each picture lies against the first one, if the sample was turned.
+    """Return the placement of each picture relative to the first one, if the sample was rotated.
 
-    pictures : (h, w, 3), of any brightness, all of one size; small copies are enough
-    Returns placements in texels of these pictures, or None where they have too little in common.
+    Parameters
+    ----------
+    pictures : (h, w, 3) each, of one size and any brightness; small copies are sufficient
+
+    Returns
+    -------
+    placements in texels of these pictures; None if they have too little in common
     """
     height, width = pictures[0].shape[:2]
     side = min(height, width)
@@ -83,7 +88,7 @@ def rectify_rotations(codes: Codes | Float, place: Placement) -> Codes | Float:
 
 
 def joined(rough: Placement, small: Placement) -> Placement:
-    """Where a picture lies that was laid upright by the first, and then by the second."""
+    """Return the combination of two placements, the second relative to the first."""
     right, down = rough.places(*_at(small.right, small.down))
     return Placement(float(right), float(down), _around(rough.rotation + small.rotation))
 

@@ -54,9 +54,17 @@ class Roughness:
 
 
 def measure_roughness(light: Float, towards: Float, noise: float) -> Roughness:
-    """Roughness of a thinned picture stack.
+    """Measure the roughness from the highlights of a subsampled stack.
 
-    light : (L, H, W, 3) float32 as `solve` takes it; towards : (L, 3), or (L, H, W, 3)
+    Parameters
+    ----------
+    light : (L, H, W, 3) float32, as in `solve`
+    towards : (L, 3) or (L, H, W, 3) unit vectors
+    noise : standard deviation in linear light
+
+    Returns
+    -------
+    Roughness
     """
     count, height, width = light.shape[:3]
     far, near = solve_distant_and_near(towards)

@@ -46,7 +46,10 @@ _F0, _TINY = np.float32(F0), np.float32(1e-6)
 def solve_batch(  # noqa: PLR0917
     aa: Any, ab: Any, ac: Any, bb: Any, bc: Any, cc: Any, ra: Any, rb: Any, rc: Any
 ) -> Any:
-    """Solve three symmetric equations; also the inverse's diagonal, huge where there is none."""
+    """Solve symmetric systems of three equations; return the diagonals of the inverses, too.
+
+    The diagonal is very large for singular systems.
+    """
     c00 = bb * cc - bc * bc
     c01 = ac * bc - ab * cc
     c02 = ab * bc - ac * bb
@@ -71,9 +74,9 @@ def solve_batch(  # noqa: PLR0917
 def specular_of(  # noqa: PLR0917
     nx: Any, ny: Any, nz: Any, lx: Any, ly: Any, lz: Any, alpha: Any
 ) -> Any:
-    """Return the highlight of a white light of strength 1 on a surface seen from above.
+    """Return the highlight of a white light of intensity 1 on a surface seen from above, times pi.
 
-    Times pi: GGX with height-correlated Smith shadowing and Schlick's Fresnel (glTF 2.0, B).
+    GGX with height-correlated Smith shadowing and Schlick's Fresnel (glTF 2.0, appendix B).
     """
     lit = nx * lx + ny * ly + nz * lz
     hz = np.sqrt(_HALF * (_1 + lz))  # of the half vector, which lies between
@@ -92,9 +95,15 @@ def specular_of(  # noqa: PLR0917
 def load(  # noqa: PLR0917
     rows: Any, light: Any, near: Any, row: Any, columns: Any, count: Any, noise: Any
 ) -> None:
-    """Y, SEEN and WIDTH of some texels of a row; T for lamps nearby.
+    """Load Y, SEEN and WIDTH of some texels of a row, and T for near lights.
 
-    light : (L, H, W, 3); near : (L, H, W, 3) or none; columns : (LANES,)
+    Parameters
+    ----------
+    rows : the batch; modified
+    light : (L, H, W, 3)
+    near : (L, H, W, 3), or an empty array
+    row, columns, count : texels; columns is (LANES,)
+    noise : standard deviation in linear light
     """
     third = np.float32(1 / 3)
     for lane in range(LANES):
@@ -122,7 +131,7 @@ def load(  # noqa: PLR0917
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def set_directions(rows: Any, far: Any) -> None:
-    """T of far lights, (L, 3)."""
+    """Set T of distant lights, (L, 3)."""
     for k in range(far.shape[0]):
         for lane in range(LANES):
             (
@@ -175,15 +184,18 @@ def _fit(rows: Any, count: Any) -> None:
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def most(bright: Any, fitted: Any, width: Any) -> Any:
-    """What a light costs at most that does not fit: little where it is as dark as in a cast shadow,
-    since whatever stands in its way is no reason to turn the surface away from it."""
+    """Return the largest cost of a light that doesn't fit.
+
+    It is small where the texel is as dark as in a cast shadow, because an occluder is no evidence
+    about the normal.
+    """
     dark = (bright < np.float32(2.5) * width) & (fitted > bright)
     return np.float32(1.2) if dark else np.float32(4)
 
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def weigh(rows: Any, count: Any) -> None:
-    """WEIGHT by what B and the glints leave over, and the truncated sum of that, COST."""
+    """Set WEIGHT from the residuals after B and highlights, and COST, their truncated sum."""
     for lane in range(LANES):
         rows[at(COST + lane)] = _0
     for k in range(count):
@@ -268,7 +280,7 @@ def _try_threes(rows: Any, count: Any, triples: Any, inverse: Any) -> None:
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def mirror(rows: Any, count: Any) -> None:
-    """GLINT of every light by N and ALPHA, and SHINE, the most of it."""
+    """Set GLINT of every light from N and ALPHA, and SHINE, the largest of them."""
     for lane in range(LANES):
         rows[at(SHINE + lane)] = _0
     for k in range(count):
@@ -290,7 +302,7 @@ def mirror(rows: Any, count: Any) -> None:
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def separate_lobes(rows: Any) -> None:
-    """N and LENGTH of B."""
+    """Set N and LENGTH from B."""
     for lane in range(LANES):
         x, y, z = rows[at(BX + lane)], rows[at(BY + lane)], rows[at(BZ + lane)]
         length = np.sqrt(x * x + y * y + z * z) + _TINY
@@ -304,7 +316,7 @@ def separate_lobes(rows: Any) -> None:
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def fit_matte(rows: Any, count: Any, triples: Any, inverse: Any) -> None:
-    """B, TRACE, WEIGHT and COST as if nothing mirrored."""
+    """Set B, TRACE, WEIGHT and COST for a surface without highlights."""
     for k in range(count):
         for lane in range(LANES):
             rows[at(GLINT + k * LANES + lane)] = _0
@@ -324,7 +336,7 @@ def fit_matte(rows: Any, count: Any, triples: Any, inverse: Any) -> None:
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def fit_with_glints(rows: Any, count: Any) -> None:
-    """The same with predicted highlights of roughness ALPHA subtracted."""
+    """Set B, TRACE, WEIGHT and COST with predicted highlights of roughness ALPHA subtracted."""
     for _ in range(2):
         separate_lobes(rows)
         mirror(rows, count)

@@ -82,8 +82,13 @@ class Solved:
 def triples_of(towards: Float) -> tuple[Float, Float]:
     """Return well-conditioned triples of lights with their inverse matrices.
 
+    Parameters
+    ----------
     towards : (L, 3) unit vectors
-    Returns (T, 3) int64 and (T, 3, 3) float32: brightness to normal times reflectance.
+
+    Returns
+    -------
+    (T, 3) int64 indices; (T, 3, 3) float32, from brightness to normal times reflectance
     """
     found = []
     for three in combinations(range(len(towards)), 3):
@@ -97,13 +102,19 @@ def triples_of(towards: Float) -> tuple[Float, Float]:
 
 
 def solve(light: Float, towards: Float, roughness: Float | None, noise: float = 0.01) -> Solved:
-    """Fit every texel of a band.
+    """Fit normal and reflectance of every texel of a band.
 
-    light : (L, H, W, 3) float32, linear, divided by each lamp's strength; negative where
-        the picture has none or was clipped
-    towards : (L, 3) float32 unit vectors, or (L, H, W, 3) for lamps nearby
-    roughness : (H, W) float32 for glints, None: taken as matte
-    noise : of the light, one sigma
+    Parameters
+    ----------
+    light : (L, H, W, 3) float32, linear, divided by each light's intensity; negative where a
+        picture has no value or was clipped
+    towards : (L, 3) float32 unit vectors, or (L, H, W, 3) for near lights
+    roughness : (H, W) float32; None: no highlights
+    noise : standard deviation in linear light
+
+    Returns
+    -------
+    Solved
     """
     height, width = light.shape[1:3]
     out = np.empty((height, width, _OUT), dtype=np.float32)
@@ -125,7 +136,7 @@ def solve(light: Float, towards: Float, roughness: Float | None, noise: float = 
 
 
 def solve_distant_and_near(towards: Float) -> tuple[Float, Float]:
-    """Where light comes from for kernels: in the middle (L, 3), and (L, H, W, 3) or none."""
+    """Return light directions for kernels: (L, 3) from the center, and (L, H, W, 3) or empty."""
     if towards.ndim == 2:
         return np.ascontiguousarray(towards, dtype=np.float32), np.empty((0, 0, 0, 3), np.float32)
     middle = towards[:, towards.shape[1] // 2, towards.shape[2] // 2]
@@ -133,7 +144,7 @@ def solve_distant_and_near(towards: Float) -> tuple[Float, Float]:
 
 
 def by_rows(height: int, work: Callable[[int, int], None]) -> None:
-    """Do the work of all rows, `_ROWS` at a time, on all cores."""
+    """Call `work` for all rows, `_ROWS` at a time, on all cores."""
     starts = range(0, height, _ROWS)
     parallel_map(lambda first: work(first, min(height, first + _ROWS)), starts)
 

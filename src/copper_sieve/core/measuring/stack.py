@@ -42,7 +42,7 @@ class Placement:
         return self == _STILL
 
     def places(self, x: Float, y: Float) -> tuple[Float, Float]:
-        """Where the picture shows texels, both from the middle, x to the right and y down."""
+        """Convert texels to positions in the picture, both from the center, x right and y down."""
         c, s = np.cos(np.radians(self.rotation)), np.sin(np.radians(self.rotation))
         return c * x - s * y + self.right, s * x + c * y + self.down
 
@@ -73,9 +73,12 @@ class Capture:
 
 
 def codes_of(picture: Picture, encoding: Encoding | None = None) -> Codes | Float:
-    """Return the codes of a picture for a shot: (H, W, 3), sRGB, or linear light as float32.
+    """Return the codes of a picture for a capture: (H, W, 3), sRGB, or float32 in linear light.
 
-    encoding : of the codes; default: of the picture
+    Parameters
+    ----------
+    picture : codes
+    encoding : of the codes; None: that of the picture
     """
     codes = picture.codes
     if codes.shape[2] < len(_COLORS):
@@ -88,9 +91,16 @@ def codes_of(picture: Picture, encoding: Encoding | None = None) -> Codes | Floa
 
 
 def reduce_light(codes: Codes | Float, width: int, height: int) -> Float:
-    """Linear light of a picture with fewer texels, (height, width, 3) float32.
+    """Return the linear light of a reduced picture.
 
-    Not a number where a quarter or more of what comes together in a texel was clipped.
+    Parameters
+    ----------
+    codes : (H, W, 3)
+    width, height : texels of the result
+
+    Returns
+    -------
+    (height, width, 3) float32; NaN where at least a quarter of the texels were clipped
     """
     table = _table(codes)
     if table is None:
@@ -143,8 +153,12 @@ class CaptureStack:
         self._far = np.stack([shot.lamp.unit for shot in captures]).astype(np.float32)
 
     def light(self, rows: range, columns: range) -> Float:
-        """(L, h, w, 3) float32: what a lamp of strength 1 shows at those texels of the surface;
-        negative where a picture has none or was clipped."""
+        """Return the light at texels of the surface for lights of intensity 1.
+
+        Returns
+        -------
+        (L, h, w, 3) float32, linear; negative where a picture has no value or was clipped
+        """
         each = np.empty((len(self.captures), len(rows), len(columns), 3), np.float32)
         step = max(1, _ROWS // rows.step)
         for n in range(len(self.captures)):
@@ -154,18 +168,18 @@ class CaptureStack:
         return each
 
     def towards(self, rows: range, columns: range) -> Float:
-        """Where the light came from: (L, 3), or (L, h, w, 3) for lamps nearby; unit vectors."""
+        """Return light directions: (L, 3), or (L, h, w, 3) for near lights; unit vectors."""
         return self.towards_at(self.places(rows, columns) if self._near else None)
 
     def places(self, rows: range, columns: range) -> Float:
-        """Of texels in widths of the picture, x and y from its middle: (h, w, 3), z is 0."""
+        """Return positions of texels in picture widths from the center: (h, w, 3), y up, z = 0."""
         width, height = self.size
         across, down = np.array(columns), np.array(rows)
         x, y = np.meshgrid((across + 0.5) / width - 0.5, (height / 2 - down - 0.5) / width)
         return np.stack([x, y, np.zeros_like(x)], axis=-1).astype(np.float32)
 
     def towards_at(self, places: Float | None) -> Float:
-        """The same for places (h, w, 3) in widths of the picture from its middle, y up."""
+        """Return light directions at places (h, w, 3); see `towards`."""
         if not self._near or places is None:
             return self._far
         found = np.empty((len(self.captures), *places.shape), np.float32)
@@ -184,8 +198,12 @@ class CaptureStack:
         return light
 
     def raw(self, left: int, top: int, width: int, height: int, only: int | None = None) -> Float:
-        """A part of all pictures as they came, or of one: (L, height, width, 3); negative where
-        they are clipped and beyond borders."""
+        """Return a part of all pictures, or of one, without alignment.
+
+        Returns
+        -------
+        (L, height, width, 3) float32, linear; negative where clipped and beyond the borders
+        """
         which = range(len(self.captures)) if only is None else [only]
         found = np.full((len(which), height, width, 3), -1, np.float32)
         right, below = min(left + width, self.size[0]), min(top + height, self.size[1])
@@ -198,8 +216,12 @@ class CaptureStack:
         return found
 
     def reduced(self, width: int, height: int) -> Float:
-        """All pictures as they came, (L, height, width, 3), each texel the mean of those in it, or
-        of some of their rows where there are many."""
+        """Return all pictures without alignment, reduced by area average or by some rows of it.
+
+        Returns
+        -------
+        (L, height, width, 3) float32, linear
+        """
         found = np.empty((len(self.captures), height, width, 3), np.float32)
         for n in range(len(self.captures)):
             # processed in bands of rows, so that no complete picture is converted
@@ -213,7 +235,7 @@ class CaptureStack:
         return found
 
     def without(self, left_out: Sequence[int]) -> CaptureStack:
-        """The same pictures but for some, by their numbers from 0."""
+        """Return the stack without some pictures, by their indices."""
         kept = [n for n in range(len(self.captures)) if n not in left_out]
         other = CaptureStack([self.captures[n] for n in kept])
         other._scales, other.noise = [self._scales[n] for n in kept], self.noise
@@ -274,7 +296,7 @@ class CaptureStack:
 
 
 def sample_bilinear(light: Float, x: Float, y: Float) -> Float:
-    """Sample light (h, w, 3) between texels, bicubic; invalid texels are negative."""
+    """Sample light (h, w, 3) between texels, bilinear; invalid texels are negative."""
     at = np.asarray(x, np.float32), np.asarray(y, np.float32)
     there = np.asarray(np.maximum(light, 0), np.float32)
     between = cv2.remap(there, *at, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)

@@ -68,13 +68,24 @@ def estimate_start(  # noqa: PLR0917
     elevation: float | None = None,
     between: Callable[[], None] | None = None,
 ) -> UncalibratedStart:
-    """The lamp of each picture.
+    """Estimate the light of each picture from the pictures alone.
 
-    light : (L, H, W, 3) float32, lined up, negative where a picture has none; noise : one sigma
-    places : (H, W, 3) of its texels, see `refine_lights`
-    hint : about where lamps were against each other, as turning the sample tells
-    elevation : degrees above the surface, of lamps that all stood in a ring of known height
-    Raises MeasureError where there are too few pictures, or they tell no such thing.
+    Parameters
+    ----------
+    light : (L, H, W, 3) float32, linear, aligned, negative where a picture has no value
+    places : (H, W, 3) of the texels; see `refine_lights`
+    noise : standard deviation in linear light
+    hint : approximate lights relative to each other, from the rotation of the sample
+    elevation : common elevation of all lights in degrees, if known
+    between : called repeatedly, so that other threads can run; may raise
+
+    Returns
+    -------
+    UncalibratedStart
+
+    Raises
+    ------
+    MeasureError : if there are too few pictures, or they don't determine the lights
     """
     count = len(light)
     if count < FEWEST and not hint:

@@ -38,7 +38,20 @@ class Coverage:
         cls, mesh: Mesh, label: str, material: str | None = None, uv_set: int = 0,
         sheet: TileLayout | None = None,
     ) -> Coverage:  # fmt: skip
-        """Of one material of a model, or of all. Raises MeshError where there is nothing."""
+        """Return the coverage of one material of a model, or of all.
+
+        Parameters
+        ----------
+        mesh : the model
+        label : name for messages
+        material : None: all
+        uv_set : number of the UV set, from 0
+        sheet : tile layout of a set with tiles
+
+        Raises
+        ------
+        MeshError : if nothing is covered
+        """
         uv = cls._islands(mesh, label, material, uv_set, sheet)
         return cls(label, hashlib.sha256(uv.tobytes()).hexdigest()[:32], lambda: uv)
 
@@ -52,9 +65,13 @@ class Coverage:
         uv_set: int = 0,
         sheet: TileLayout | None = None,
     ) -> Coverage:
-        """Return it for a model that is only read when needed.
+        """Return the coverage of a model that is read when it is first needed.
 
-        key : identifies the model's file. Errors of the file are only raised on use.
+        Parameters
+        ----------
+        load : reads the model; its errors are raised on use
+        key : identifies the file
+        label, material, uv_set, sheet : see `of`
         """
         whole = f"{key} {material} {uv_set}" + (f" {sheet.numbers}" if sheet else "")
         return cls(
@@ -79,7 +96,7 @@ class Coverage:
         return np.ascontiguousarray(uv[inside])
 
     def at(self, width: int, height: int) -> NDArray[np.bool_]:
-        """(height, width) bool: some part of the texel is covered."""
+        """Return (height, width) bool, True where a texel is at least partly covered."""
         found, uv = np.zeros((height, width), dtype=np.bool_), self.load()
         for sample in sample_offsets(_SAMPLES):
             found |= rasterize(uv, width, height, sample).covered

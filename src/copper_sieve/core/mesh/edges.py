@@ -11,7 +11,7 @@ from copper_sieve.core.mesh.welding import weld_vertices
 
 
 def adjacent_sides(mesh: Mesh) -> tuple[NDArray[np.int64], NDArray[np.int64], Float]:
-    """Return the two sides (3 * triangle + side) of shared edges, and end points (E, 2, 3)."""
+    """Return the two sides (3 * triangle + side) of each shared edge, and its ends (E, 2, 3)."""
     places = weld_vertices(mesh.positions).reshape(-1, 3)
     start, end = places.ravel(), np.roll(places, -1, axis=1).ravel()
     edge = np.stack([np.minimum(start, end), np.maximum(start, end)], axis=1)
@@ -28,7 +28,7 @@ def adjacent_sides(mesh: Mesh) -> tuple[NDArray[np.int64], NDArray[np.int64], Fl
 
 
 def turns_of(mesh: Mesh, first: NDArray[np.int64], second: NDArray[np.int64], ends: Float) -> Float:
-    """Radians by which the normals turn across each edge, outwards positive."""
+    """Return the dihedral angle across each edge in radians; convex is positive."""
     normals = mesh.normals.reshape(-1, 3)
     following = np.roll(mesh.normals, -1, axis=1).reshape(-1, 3)
     one = normals[first] + following[first]

@@ -31,7 +31,12 @@ class Islands:
     bounds: Float
 
     def densities(self, side: int) -> Float:
-        """(I,) texels per metre on a picture of that side; 0 where an island has no surface."""
+        """Return the texel density of each island, (I,) texels per meter; 0 without area.
+
+        Parameters
+        ----------
+        side : texels per side of the picture
+        """
         there = self.areas > 0
         return np.asarray(
             np.where(there, side * np.sqrt(self.shares / np.where(there, self.areas, 1)), 0),
@@ -39,7 +44,7 @@ class Islands:
         )
 
     def middle_density(self, side: int) -> float:
-        """Texels per metre with which half of the surface is drawn at most; 0 without a surface."""
+        """Return the median texel density by area, in texels per meter; 0 without a surface."""
         found = self.densities(side)
         there = found > 0
         if not there.any():
@@ -50,7 +55,7 @@ class Islands:
 
 
 def find_islands(mesh: Mesh, uv_set: int = 0) -> Islands:
-    """Triangles that share a side in space and in UV are of one island."""
+    """Find UV islands: groups of triangles that share sides in space and in UV."""
     uv = mesh.uvs[uv_set]
     order, same = _sides(mesh, uv)
     one, other = order[:-1][same] // 3, order[1:][same] // 3
@@ -75,7 +80,7 @@ def find_islands(mesh: Mesh, uv_set: int = 0) -> Islands:
 
 
 def island_borders(mesh: Mesh, uv_set: int = 0) -> NDArray[np.int64]:
-    """The sides (3 * triangle + side) that no other triangle shares in space and in UV."""
+    """Return the sides (3 * triangle + side) that aren't shared in space and in UV."""
     order, same = _sides(mesh, mesh.uvs[uv_set])
     shared = np.append(False, same) | np.append(same, False)
     return np.sort(order[~shared])
@@ -101,14 +106,14 @@ def _bounds(uv: Float, of: Ids, count: int) -> Float:
 
 
 def signed_uv_areas(uv: Float) -> NDArray[np.float64]:
-    """(T,) of the picture that each triangle covers, below 0 where it is mirrored (v is down)."""
+    """Return the UV area of each triangle, (T,); negative for mirrored triangles (v is down)."""
     places = uv.astype(np.float64)
     a, b = places[:, 1] - places[:, 0], places[:, 2] - places[:, 0]
     return np.asarray((a[:, 1] * b[:, 0] - a[:, 0] * b[:, 1]) / 2)
 
 
 def surface_areas(mesh: Mesh) -> NDArray[np.float64]:
-    """(T,) square metres."""
+    """Return the area of each triangle, (T,) square meters."""
     places = mesh.positions.astype(np.float64)
     across = np.cross(places[:, 1] - places[:, 0], places[:, 2] - places[:, 0])
     return np.asarray(np.linalg.norm(across, axis=1) / 2)

@@ -59,14 +59,14 @@ class Mesh:
         return float(np.linalg.norm(high - low))
 
     def bounds(self) -> tuple[Float, Float]:
-        """The lowest and the highest corner, (3,) each, metres."""
+        """Return the lower and upper corner of the bounding box, (3,) each, in meters."""
         return cached_by_mesh(
             "bounds", [self.positions],
             lambda: (self.positions.min((0, 1)), self.positions.max((0, 1))),
         )  # fmt: skip
 
     def chosen(self, which: NDArray[np.bool_] | NDArray[np.int64]) -> Mesh:
-        """The triangles of a mask (T,), or of a list of numbers in its order, with all names."""
+        """Return some triangles, by a mask (T,) or indices, with all names."""
         return replace(
             self,
             positions=self.positions[which],
@@ -79,11 +79,21 @@ class Mesh:
         )
 
     def of_material(self, name: str) -> Mesh:
-        """The triangles of one material. Raises MeshError where there is no such."""
+        """Return the triangles of one material.
+
+        Raises
+        ------
+        MeshError : if there is no such material
+        """
         return self.chosen(self.is_of(name))
 
     def is_of(self, name: str) -> NDArray[np.bool_]:
-        """(T,) bool: the triangle is of this material. Raises MeshError where there is no such."""
+        """Return (T,) bool, True for triangles of one material.
+
+        Raises
+        ------
+        MeshError : if there is no such material
+        """
         if name not in self.material_names:
             has = ", ".join(self.material_names) or "none"
             raise MeshError(f"the model has no material named {name}. It has: {has}")
@@ -91,9 +101,16 @@ class Mesh:
 
 
 def validate_mesh(mesh: Mesh, name: str) -> Mesh:
-    """The same mesh, where all of its numbers are numbers. Raises DamagedModelError.
+    """Return the mesh if all its coordinates are finite.
 
-    name : of its file, for the error
+    Parameters
+    ----------
+    mesh : to check
+    name : of the file, for the error
+
+    Raises
+    ------
+    DamagedModelError
     """
     if not mesh.count:
         raise DamagedModelError(f"{name} contains no triangles. Export it with its surface")
@@ -112,24 +129,32 @@ def validate_mesh(mesh: Mesh, name: str) -> Mesh:
 
 
 def face_normals(positions: Float) -> Float:
-    """(T, 3) float32 unit vectors across each triangle; zero where it has no area."""
+    """Return the unit normal of each triangle, (T, 3) float32; zero for triangles without area."""
     across = np.cross(positions[:, 1] - positions[:, 0], positions[:, 2] - positions[:, 0])
     return unit(across)
 
 
 def unit(vectors: Float) -> Float:
-    """Vectors in the last axis at length 1; those without a length stay zero. float32."""
+    """Normalize vectors in the last axis; zero vectors stay zero. Returns float32."""
     length = np.linalg.norm(vectors, axis=-1, keepdims=True)
     return np.asarray(np.where(length > _NO_LENGTH, vectors / np.maximum(length, _NO_LENGTH), 0),
                       dtype=np.float32)  # fmt: skip
 
 
 def smooth_normals(positions: Float, *, sharp_degrees: float | None = None) -> Float:
-    """Normals for a model that came without: (T, 3, 3) float32.
+    """Compute vertex normals for a model without normals.
 
-    Each corner takes the mean of the triangles around its place, weighted by their angles there
-    (Thürmer and Wüthrich 1998); with `sharp_degrees` only of those whose planes differ from its own
-    triangle's by less.
+    Each corner gets the mean normal of the triangles at its position, weighted by their angles
+    (Thürmer and Wüthrich 1998).
+
+    Parameters
+    ----------
+    positions : (T, 3, 3) float32
+    sharp_degrees : use only triangles whose planes differ from the corner's own by less than this
+
+    Returns
+    -------
+    (T, 3, 3) float32, unit vectors
     """
     flat = face_normals(positions)
     places = weld_vertices(positions)
@@ -162,7 +187,7 @@ def _split(flat: Float, weighted: Float, places: NDArray[np.int64], least: float
 
 
 def corner_angles(positions: Float) -> Float:
-    """(T, 3) float32: the angle of each corner in radians; 0 where a side has no length."""
+    """Return the angle of each corner in radians, (T, 3) float32; 0 at sides of zero length."""
     ahead = unit(np.roll(positions, -1, axis=1) - positions)
     back = unit(np.roll(positions, 1, axis=1) - positions)
     cosine = np.clip((ahead * back).sum(-1), -1, 1)
@@ -171,7 +196,7 @@ def corner_angles(positions: Float) -> Float:
 
 
 def join_meshes(meshes: Sequence[Mesh]) -> Mesh:
-    """Several as one; names that are equal are one name. A UV set counts where all have it."""
+    """Join meshes; equal names are merged. Only UV sets that all meshes have are kept."""
     materials = tuple(dict.fromkeys(name for one in meshes for name in one.material_names))
     parts = tuple(dict.fromkeys(name for one in meshes for name in one.part_names))
     sets = min(len(one.uvs) for one in meshes)
@@ -203,5 +228,5 @@ def _renamed(each: Sequence[tuple[Ids, tuple[str, ...]]], into: tuple[str, ...])
 
 
 def flip_faces(uv: Float) -> Float:
-    """UVs with v the other way: up where it was down. (T, 3, 2) float32."""
+    """Flip the v direction of UVs, (T, 3, 2) float32."""
     return np.stack([uv[..., 0], 1 - uv[..., 1]], axis=-1).astype(np.float32)

@@ -31,8 +31,16 @@ def cached_by_mesh(
 ) -> Result:
     """Return the result of `compute`, or of an earlier call with the same name, arrays and key.
 
-    arrays : all inputs, compared by identity; they must not be modified
-    The result is shared: it must not be modified, and must not refer to the arrays.
+    Parameters
+    ----------
+    name : of the computation
+    arrays : all array inputs, compared by identity; they must not be modified
+    compute : function without arguments
+    key : further inputs
+
+    Returns
+    -------
+    The result; it is shared, must not be modified, and must not refer to the arrays
     """
     place = (name, *(id(one) for one in arrays), *key)
     found = _found(place, arrays)

@@ -36,11 +36,19 @@ class Rasterization:
 def rasterize(
     uv: Float, width: int, height: int, sample: tuple[float, float] = (0.5, 0.5)
 ) -> Rasterization:
-    """Draw triangles by their UVs over the tile from 0 to 1.
+    """Rasterize triangles by their UVs over the unit square.
 
-    uv : (T, 3, 2) float32, v down; sample : where in each texel it is looked at, across and down,
-        0 to 1
-    Borders belong to their triangle, so that none between two is missed.
+    Borders belong to their triangle, so that no texel between two triangles is missed.
+
+    Parameters
+    ----------
+    uv : (T, 3, 2) float32, v down
+    width, height : texels
+    sample : position in each texel, across and down, [0, 1]
+
+    Returns
+    -------
+    Rasterization
     """
     triangles = np.full((height, width), -1, dtype=np.int32)
     weights = np.zeros((height, width, 2), dtype=np.float32)
@@ -80,14 +88,25 @@ def _draw(places: NDArray[np.float64], triangles: Ids, weights: Float) -> None:
 
 
 def sample_offsets(count: int) -> list[tuple[float, float]]:
-    """Where a texel is looked at: its middle, or a square grid of 4, 9 or 16 places."""
+    """Return sample positions in a texel: its center, or a square grid of 4, 9 or 16."""
     side = round(count**0.5)
     steps = [(n + 0.5) / side for n in range(side)]
     return [(x, y) for y in steps for x in steps]
 
 
 def blend_attributes(corners: Float, triangles: Ids, weights: Float) -> Float:
-    """Values of corners (T, 3, C) at N places: (N, C) float32, triangles (N,), weights (N, 2)."""
+    """Interpolate vertex attributes.
+
+    Parameters
+    ----------
+    corners : (T, 3, C) float32
+    triangles : (N,)
+    weights : (N, 2), of the second and third vertex
+
+    Returns
+    -------
+    (N, C) float32
+    """
     out = np.empty((len(triangles), corners.shape[2]), dtype=np.float32)
     _blend(np.ascontiguousarray(corners), triangles, weights, out)
     return out

@@ -61,7 +61,7 @@ class RayScene:
 
 
 def scene_of(mesh: Mesh) -> RayScene:
-    """All triangles of a model, built once for as long as it lives."""
+    """Return the ray tracing scene of a mesh; built once per mesh."""
     return cached_by_mesh("scene", [mesh.positions], lambda: RayScene(mesh.positions))
 
 
@@ -124,7 +124,7 @@ _address: Any = _at_address
 
 @njit(cache=True, nogil=True, inline="always")
 def ray_of(base: int, block: int) -> tuple[Any, Any, Any]:
-    """The address of a block's ray, and it as floats and as whole numbers."""
+    """Return the address of a block's ray, and the ray as floats and as integers."""
     address = np.uint64(base) + np.uint64(block) * np.uint64(_RAY_BYTES)
     place = _address(address)
     return address, carray(place, (24,), np.float32), carray(place, (24,), np.uint32)
@@ -134,7 +134,7 @@ def ray_of(base: int, block: int) -> tuple[Any, Any, Any]:
 def aim(  # noqa: PLR0917
     ray: Float, bits: NDArray[np.uint32], origin: Any, direction: Any, near: float, reach: float
 ) -> None:
-    """Set a ray of `ray_of`: where it starts, where it goes, between which lengths it looks."""
+    """Set origin, direction and distance range of a ray of `ray_of`."""
     for k in range(3):
         ray[k] = origin[k]
         ray[4 + k] = direction[k]
@@ -145,15 +145,17 @@ def aim(  # noqa: PLR0917
 
 @njit(cache=True, nogil=True, inline="always")
 def is_blocked(scene: int, address: int, ray: Float) -> bool:
-    """Whether the ray that was aimed meets anything."""
+    """Return True if the ray hits anything."""
     _send_occluded(scene, address, 0)
     return bool(ray[8] < 0)
 
 
 @njit(cache=True, nogil=True, inline="always")
 def first_hit(scene: int, address: int, bits: NDArray[np.uint32]) -> bool:
-    """Whether it meets anything; then ray[8] is how far, ray[12:15] the triangle's direction (not
-    of unit length), ray[15] and ray[16] the weights of its second and third corner, bits[17] which
-    triangle."""
+    """Return True if the ray hits anything, and write the first hit into the ray.
+
+    ray[8] is the distance, ray[12:15] the triangle's normal (not of unit length), ray[15] and
+    ray[16] the weights of its second and third vertex, bits[17] its index.
+    """
     _send_nearest(scene, address, 0)
     return bool(bits[18] != _NONE)

@@ -22,11 +22,21 @@ _FLOAT = 4  # bytes
 
 
 def tangents_of(mesh: Mesh, uv_set: int = 0) -> Float:
-    """MikkTSpace tangents of one UV set: (T, 3, 4) float32.
+    """Compute MikkTSpace tangents.
 
-    The first three numbers are the unit direction in which u grows, the fourth is the sign with
-    which sign * cross(normal, tangent) points up in the picture, so that green grows upwards (Y+).
-    Raises MeshError where there is no such UV set.
+    Parameters
+    ----------
+    mesh : triangles with normals
+    uv_set : number of the UV set, from 0
+
+    Returns
+    -------
+    (T, 3, 4) float32: unit direction of increasing u; sign with which sign * cross(normal, tangent)
+        points up in the picture, so that green is Y+
+
+    Raises
+    ------
+    MeshError : if there is no such UV set
     """
     if uv_set >= len(mesh.uvs):
         raise MeshError(
@@ -37,9 +47,16 @@ def tangents_of(mesh: Mesh, uv_set: int = 0) -> Float:
 
 
 def mikktspace(positions: Float, normals: Float, uvs: Float) -> Float:
-    """The reference algorithm itself: (T, 3, 4) float32.
+    """Run the MikkTSpace reference implementation.
 
-    positions, normals : (T, 3, 3) float32; uvs : (T, 3, 2) float32, v **up**
+    Parameters
+    ----------
+    positions, normals : (T, 3, 3) float32
+    uvs : (T, 3, 2) float32, v up
+
+    Returns
+    -------
+    (T, 3, 4) float32
     """
     store, exports = _instance()
     memory = exports["memory"]

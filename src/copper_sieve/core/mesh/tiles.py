@@ -23,7 +23,7 @@ def tiles_of(uv: Float) -> list[int]:
 
 
 def on_tile_layout(mesh: Mesh, sheet: TileLayout) -> Mesh:
-    """The same model with its UVs over the whole sheet of a set with tiles, from 0 to 1."""
+    """Return the mesh with UVs scaled to the whole sheet of a set with tiles, 0 to 1."""
 
     def moved(uv: Float) -> Float:
         return cached_by_mesh("on sheet", [uv], lambda: sheet.placed(uv), sheet.numbers)

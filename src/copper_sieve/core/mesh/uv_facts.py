@@ -52,12 +52,20 @@ def check_uvs(
     mips: int | None = None,
     sheet: TileLayout | None = None,
 ) -> tuple[Islands | None, list[UvFact]]:
-    """Look at one UV set as a picture of `side` texels draws it; the gravest facts first.
+    """Check one UV set at a texture size; the most severe facts come first.
 
-    mesh : of one material: those of others are drawn on other pictures
-    mips : how many smaller levels must not mix islands; default: down to 64 texels
-    sheet : of a set with tiles: which there are, each of `side` texels
-    """  # fmt: skip
+    Parameters
+    ----------
+    mesh : triangles of one material; other materials have their own textures
+    uv_set : number of the UV set, from 0
+    side : texels per side
+    mips : number of mip levels in which islands must not bleed; None: down to 64 texels
+    sheet : tile layout of a set with tiles, each of `side` texels
+
+    Returns
+    -------
+    Islands, or None without UVs; list of UvFact
+    """
     if uv_set >= len(mesh.uvs):
         said = f"the model has {len(mesh.uvs) or 'no'} UV set{'s' * (len(mesh.uvs) != 1)}"
         return None, [UvFact("missing", "error", f"{said}. Unwrap it first", "nothing to display")]
@@ -209,7 +217,7 @@ def _thin_gaps(
 
 
 def smallest_gap(uv: Float, islands: Islands, side: int) -> tuple[int | None, tuple[int, int]]:
-    """How many texels lie between the two islands that are nearest to each other, and which."""
+    """Return the smallest gap between two islands in texels, and these islands."""
     drawn = rasterize(uv, side, side)
     if not drawn.covered.any():
         return None, (0, 0)

@@ -17,10 +17,20 @@ _DARKER = 0.82  # every second island, to distinguish neighbors
 
 
 def density_picture(mesh: Mesh, islands: Islands, uv_set: int, side: int) -> Codes:
-    """How finely islands are drawn beside the middle one: (side, side, 4) uint8, sRGB and alpha.
+    """Draw the texel density of islands relative to the median.
 
-    Grey is the middle, copper half as many texels a metre or fewer, verdigris twice as many or
-    more; alpha is 0 where no island lies.
+    Parameters
+    ----------
+    mesh : triangles
+    islands : their UV islands
+    uv_set : number of the UV set, from 0
+    side : texels per side of the result
+
+    Returns
+    -------
+    (side, side, 4) uint8, sRGB and alpha: gray is the median, copper half of it or less, green
+        twice
+        or more; alpha is 0 outside islands
     """
     found = islands.densities(side)
     middle = islands.middle_density(side)
@@ -35,9 +45,19 @@ def density_picture(mesh: Mesh, islands: Islands, uv_set: int, side: int) -> Cod
 def evidence_picture(
     mesh: Mesh, which: NDArray[np.bool_] | None, weight: str, uv_set: int, side: int
 ) -> Codes:
-    """Return a picture of selected triangles among all: (side, side, 4) uint8, sRGB and alpha.
+    """Draw selected triangles among all.
 
+    Parameters
+    ----------
+    mesh : triangles
     which : (T,) bool, or None for all
+    weight : severity, which determines the color
+    uv_set : number of the UV set, from 0
+    side : texels per side of the result
+
+    Returns
+    -------
+    (side, side, 4) uint8, sRGB and alpha
     """
     told = np.ones(mesh.count, bool) if which is None else which
     colors = np.where(told[:, None], np.array(_TOLD[weight]), np.array(_PLAIN))

@@ -54,11 +54,19 @@ class ViewMesh:
 def view_mesh(
     mesh: Mesh, uv_set: int = 0, on_progress: Callable[[float, str], None] = lambda *_: None
 ) -> ViewMesh:
-    """Lay a model out to be drawn with one of its UV sets.
+    """Prepare a model for display with one UV set.
 
-    on_progress : called before each step with the share that is done, in [0, 1], and its name
-    Corners are shared where position, normal, UV and tangent are the same. Raises MeshError where
-    tangents cannot be made.
+    Vertices are shared where position, normal, UV and tangent are equal.
+
+    Parameters
+    ----------
+    mesh : triangles
+    uv_set : number of the UV set, from 0
+    on_progress : called before each step with the completed share, [0, 1], and its name
+
+    Raises
+    ------
+    MeshError : if tangents can't be computed
     """
     order = np.argsort(mesh.materials, kind="stable").astype(np.int64)
     some = mesh.chosen(order)

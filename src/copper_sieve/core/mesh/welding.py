@@ -12,10 +12,15 @@ Groups = NDArray[np.int64]
 
 
 def weld_vertices(*values: Float) -> Groups:
-    """Which corners are one: (T * 3,) numbers from 0, equal where all the values are equal.
+    """Number distinct corners: equal numbers where all values are equal, by first occurrence.
 
-    values : (T, 3, n) float32 each; they are compared bit by bit, but -0 is 0. Numbers are given in
-    the order of the first corner that has them.
+    Parameters
+    ----------
+    values : (T, 3, n) float32 each; compared bit by bit, but -0 equals 0
+
+    Returns
+    -------
+    (T * 3,) numbers from 0
     """
     rows = np.concatenate([one.reshape(-1, one.shape[-1]) for one in values], axis=1) + np.float32(
         0
@@ -55,7 +60,7 @@ def _weld(rows: NDArray[np.uint32], table: Groups, found: Groups) -> None:
 
 
 def sum_by_index(values: Float, groups: Groups) -> Float:
-    """The values (N, C) summed by group (N,): (groups, C) float32."""
+    """Sum values (N, C) by group (N,): (groups, C) float32."""
     count = int(groups.max()) + 1 if len(groups) else 0
     columns = [np.bincount(groups, values[:, k], count) for k in range(values.shape[1])]
     return np.stack(columns, axis=1).astype(np.float32)

@@ -45,9 +45,9 @@ class Assay(Model):
     unknown: tuple[str, ...] = Field(default=(), validation_alias=AliasChoices("unknown", "strays"))
 
     def own_readers(self) -> list[str]:
-        """The files that no reader but their writer's own code could reopen."""
+        """Return the files that could only be read back with the code that wrote them."""
         return [file.name for file in self.files if file.own_reader]
 
     def problems(self) -> list[str]:
-        """Everything that is wrong, a line each, with file and channel."""
+        """Return all problems, one line each, with file and channel."""
         return [f"{file.name}: {text}" for file in self.files for text in file.problems]

@@ -76,10 +76,19 @@ def _said(change: AssignmentChange, channels: Channels) -> dict[str, object]:
 def assignment_of_content(
     found: Recognition, name_of_folder: str = "", *, tile: int | None = None
 ) -> Assignment:
-    """Return the assignment from a detection result; a file named only by its map type belongs to
-    its folder's set.
+    """Return the assignment of a file from its detection result.
 
-    tile : its tile number among other files; else a number in its name belongs to the set's name
+    A file named only by its map kind belongs to the set of its folder.
+
+    Parameters
+    ----------
+    found : detection result
+    name_of_folder : name of the folder, or ""
+    tile : tile number, from the names of the other files; None: a number is part of the set's name
+
+    Returns
+    -------
+    Assignment
     """
     return Assignment(
         set_name=set_of(found, name_of_folder, with_number=tile is None),
@@ -94,7 +103,7 @@ def assignment_of_content(
 def guessed_by_name(
     read: NameReading, name_of_folder: str = "", *, tile: int | None = None
 ) -> Assignment:
-    """The same by a name alone, while nobody has looked at the picture."""
+    """Return the assignment from the file name alone; see `assignment_of_content`."""
     kind = read.kind or ("packed" if read.packed is not None else "none")
     name = set_of(read, name_of_folder, with_number=tile is None)
     return Assignment(set_name=name, map=kind, tile=tile)
@@ -103,7 +112,14 @@ def guessed_by_name(
 def set_of(
     found: Recognition | NameReading, name_of_folder: str, *, with_number: bool = True
 ) -> str:
-    """Return the set name of a single file."""
+    """Return the set name of a single file.
+
+    Parameters
+    ----------
+    found : detection result
+    name_of_folder : name of the folder, or ""
+    with_number : keep a number that may be a tile number
+    """
     alone = found.mark and found.stem.lower() == found.mark
     stem = name_of_folder if alone and name_of_folder else found.stem
     return slug(f"{stem}_{found.tile}" if found.tile and with_number else stem)
@@ -115,13 +131,22 @@ _SURE = 0.9  # of a name: no other file makes another thing of it
 def resolve_with_siblings(
     whole: str, assignment: Assignment, mark: str, confidence: float, stems: Mapping[str, str]
 ) -> tuple[Assignment, str]:
-    """Improve a guess with the names of the other files, and return the mark of its map.
+    """Improve an assignment with the names of the other files.
 
     "rusty_metal" isn't a metallic map if there is "rusty_metal_n"; "ladle_shine" belongs to "ladle"
     if there is "ladle_n", even though "shine" is unknown.
 
-    whole : file name without extension; mark : words that state the map type
+    Parameters
+    ----------
+    whole : file name without extension
+    assignment : from the file alone
+    mark : words of the name that state the map kind
+    confidence : of the map kind, 0 to 1
     stems : set names of the other files, lower case to original case
+
+    Returns
+    -------
+    Assignment, mark
     """
     lower = whole.lower()
     if mark:
@@ -144,8 +169,10 @@ AS_SPECULAR: dict[Sorted, MapKind] = {
 
 
 def is_specular_set(kinds: Collection[object]) -> bool:
-    """Maps that make a set of diffuse and specular color: a specular color and no metallic, or a
-    grey specular with a gloss."""
+    """Return True for maps of the specular workflow.
+
+    They contain a specular color and no metallic map, or a gray specular map with glossiness.
+    """
     if MapKind.METALLIC in kinds:
         return False
     return MapKind.SPECULAR_COLOR in kinds or (
@@ -205,7 +232,20 @@ def imports_of(
     *,
     cut_out: bool,
 ) -> dict[MapKind, Imported]:
-    """The maps that a file gives a set; of a color with holes in its alpha, opacity as well."""
+    """Return the maps that a file contributes to a set.
+
+    Parameters
+    ----------
+    assignment : map kind, channels and green direction
+    sha256 : of the file
+    names : channel names of the file
+    encoding : color encoding of the file
+    cut_out : True if alpha contains transparent areas; a color then also gives opacity
+
+    Returns
+    -------
+    dict of MapKind to Imported
+    """
     if assignment.map == "none":
         return {}
     if assignment.map == "packed":

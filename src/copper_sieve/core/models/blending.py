@@ -50,19 +50,31 @@ class BlendInput:
 
 
 def with_height(texture_set: SetDefinition) -> SetDefinition:
-    """The set with a height: its own, one that is derived, else a flat one."""
+    """Return a set with a height map: its own, a derived one, or else a flat one."""
     return _complete(texture_set, [MapKind.HEIGHT])
 
 
 def blend_definitions(name: str, below: BlendInput, above: BlendInput) -> SetDefinition:
-    """A set whose every map is blended of two sets; they are kept in it as they are now.
+    """Create a set in which every map is blended from two sets, which are stored in it.
 
-    The lower one gives the width, the size, its tiles and the model that it is made for. The upper
-    one lies beside itself as often as its own width and height go into that, and its relief is as
-    deep as its width is then wide. Borders meet where those of both do. Maps that both derive from
-    their height alone are derived from the blended one.
-    Raises ParameterError where no mask is free, sets are blended of blends too deep, or the upper
-    one has other tiles than the lower.
+    The lower set determines width, size, tiles and model. The upper set is repeated according to
+    its width and height, and its relief is as deep as its width then is. The result tiles in the
+    directions in which both tile. Maps that both sets derive from their height alone are derived
+    from the blended height.
+
+    Parameters
+    ----------
+    name : of the new set
+    below, above : the two sets
+
+    Returns
+    -------
+    SetDefinition
+
+    Raises
+    ------
+    ParameterError : if all masks are in use, the sets are blends of blends, or the upper set has
+        other tiles than the lower one
     """
     sheet = _sheet_of(below.texture_set, above.texture_set)
     if max(_depth_of(one.texture_set) for one in (below, above)) >= _DEEPEST_BLEND:

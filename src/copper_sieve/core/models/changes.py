@@ -24,11 +24,11 @@ class Invert(Model):
     do: Literal["invert"] = "invert"
 
     def apply(self, values: Float) -> Float:
-        """(H, W) float32, [0, 1]."""
+        """Apply to (H, W) float32, [0, 1]."""
         return np.float32(1) - values
 
     def words(self) -> str:
-        """For people."""
+        """Describe the change for users."""
         return "inverted"
 
 
@@ -46,13 +46,13 @@ class Range(Model):
         return self
 
     def apply(self, values: Float) -> Float:
-        """(H, W) float32, [0, 1]."""
+        """Apply to (H, W) float32, [0, 1]."""
         (low, high), (first, last) = self.of, self.to
         share = np.clip((values - np.float32(low)) / np.float32(high - low), 0, 1)
         return np.asarray(np.float32(first) + share * np.float32(last - first), dtype=np.float32)
 
     def words(self) -> str:
-        """For people."""
+        """Describe the change for users."""
         of = "" if self.of == (0, 1) else f"{self.of[0]:.3g}–{self.of[1]:.3g} "
         return f"{of}to {self.to[0]:.3g}–{self.to[1]:.3g}"
 
@@ -64,11 +64,11 @@ class Power(Model):
     exponent: float = Field(gt=0, le=16)
 
     def apply(self, values: Float) -> Float:
-        """(H, W) float32, [0, 1]."""
+        """Apply to (H, W) float32, [0, 1]."""
         return np.asarray(np.maximum(values, 0) ** np.float32(self.exponent), dtype=np.float32)
 
     def words(self) -> str:
-        """For people."""
+        """Describe the change for users."""
         return f"gamma {self.exponent:g}"
 
 
@@ -79,11 +79,11 @@ class Threshold(Model):
     at: Share
 
     def apply(self, values: Float) -> Float:
-        """(H, W) float32, 0 or 1."""
+        """Apply to (H, W) float32; the result is 0 or 1."""
         return (values >= np.float32(self.at)).astype(np.float32)
 
     def words(self) -> str:
-        """For people."""
+        """Describe the change for users."""
         return f"1 from {self.at:g}"
 
 
@@ -101,11 +101,11 @@ class Clamp(Model):
         return self
 
     def apply(self, values: Float) -> Float:
-        """(H, W) float32, [0, 1]."""
+        """Apply to (H, W) float32, [0, 1]."""
         return np.clip(values, np.float32(self.low), np.float32(self.high))
 
     def words(self) -> str:
-        """For people."""
+        """Describe the change for users."""
         return f"within {self.low:g}–{self.high:g}"
 
 

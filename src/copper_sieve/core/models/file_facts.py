@@ -59,5 +59,5 @@ class FileFacts(Model):
     light: LightFacts | None = None
 
     def row(self) -> dict[str, Any]:
-        """As JSON to keep."""
+        """Return the facts as JSON-compatible data."""
         return self.model_dump(mode="json", by_alias=True, exclude_none=True)

@@ -55,7 +55,7 @@ TITLES: dict[Rule, str] = {
 
 
 def present_key(key: str) -> str:
-    """Return the present form of a stored key of a finding."""
+    """Return the current form of a stored finding key."""
     rule, mark, kind = key.partition(":")
     return f"{FORMER_RULES.get(rule, rule)}{mark}{MapKind.present_name(kind)}"
 
@@ -73,7 +73,7 @@ class Fix(Model):
     prepare: Preparation | None = None
 
     def applied(self, texture_set: SetDefinition) -> SetDefinition:
-        """Apply it to a set; previous map definitions are kept as alternatives."""
+        """Apply the fix to a set; previous map definitions are kept as alternatives."""
         shelf = dict(texture_set.shelf)
         maps = dict(texture_set.maps)
         for kind, way in self.maps.items():

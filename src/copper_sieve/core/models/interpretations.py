@@ -42,12 +42,22 @@ class Interpretation:
 def interpretations_of(
     texture_set: SetDefinition, about: About, azimuth: float | None
 ) -> list[Interpretation]:
-    """The readings of a set.
+    """Return the interpretations of a set's photo for one question.
 
-    about : relief gives low, medium, high, and the directional light where there is one, else
-        very high; light gives even light and both sides; invert gives off and on
-    azimuth : degrees, from where the light came but for 180; None where it is even
-    Raises RecipeError where a set's maps leave nothing to read so.
+    Parameters
+    ----------
+    texture_set : the set
+    about : "relief": low, medium, high, and directional light or very high; "light": even light and
+        both directions; "invert": off and on
+    azimuth : degrees; direction of the light in the photo, or its opposite; None: even light
+
+    Returns
+    -------
+    list of Interpretation
+
+    Raises
+    ------
+    RecipeError : if the set's maps can't be interpreted in this way
     """
     height = texture_set.maps.get(MapKind.HEIGHT)
     if about == "relief":

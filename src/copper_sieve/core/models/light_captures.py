@@ -69,7 +69,7 @@ class PlacementSpec(Model):
         )  # fmt: skip
 
     def placement(self, width: int) -> Placement:
-        """The same in texels of a picture so wide."""
+        """Return the placement in texels, for pictures with this width."""
         return Placement(self.right * width, self.down * width, self.rotation)
 
 
@@ -99,12 +99,12 @@ class BallSpec(Model):
 
     @classmethod
     def of(cls, ball: Ball, width: int) -> BallSpec:
-        """Of a ball in pictures so many texels wide."""
+        """Return the stored form of a ball, for pictures with this width in texels."""
         x, y, radius = (round(one / width, 6) for one in (ball.x, ball.y, ball.radius))
         return cls(x=x, y=y, radius=radius, kind=ball.kind)
 
     def ball(self, width: int) -> Ball:
-        """The same in texels of pictures so wide."""
+        """Return the ball in texels, for pictures with this width."""
         return Ball(self.x * width, self.y * width, self.radius * width, self.kind)
 
 
@@ -171,9 +171,7 @@ class CapturesSpec(Model):
 
     @property
     def light(self) -> tuple[float, float, float]:
-        """Linear value of a white surface straight below a light of strength 1, red, green and
-        blue.
-        """
+        """Return the linear RGB of a white surface directly below a light of intensity 1."""
         tint = self.tint
         return self.white * tint.red, self.white * tint.green, self.white * tint.blue
 
@@ -183,7 +181,7 @@ class CapturesSpec(Model):
         return self.remarks + self.light_remarks
 
     def sources(self) -> set[str]:
-        """SHA-256 of every picture, those that are left out and the paper's too."""
+        """Return the SHA-256 of every picture, including excluded ones and the flat field."""
         return {one.source for one in self.captures} | (
             {self.flat_field} if self.flat_field else set()
         )

@@ -22,10 +22,18 @@ _WIDER = 1.25  # its shadow surrounds it
 def compose_measured(
     name: str, captures: CapturesSpec, size: tuple[int, int], surface: SurfaceSpec | None = None
 ) -> SetDefinition:
-    """Return a complete set: measured maps, and maps derived from them; a ball is filled from its
-    neighborhood.
+    """Return a complete set of measured maps and maps derived from them.
 
-    size : width and height of the pictures
+    Parameters
+    ----------
+    name : of the set
+    captures : the light captures; their ball is filled from its neighborhood
+    size : width and height of the pictures in texels
+    surface : None: default
+
+    Returns
+    -------
+    SetDefinition
     """
     measured = {kind: Derived(operation=f"{kind.value}_from_captures") for kind in _MEASURED}
     made = compose(name, measured, surface)
@@ -45,8 +53,7 @@ def _around(ball: BallSpec, size: tuple[int, int]) -> Mark:
 
 
 def name_of(stems: Sequence[str], folder: str = "") -> str:
-    """What pictures that are only numbered are called together: by what their names share, else
-    by their folder."""
+    """Return a name for numbered pictures: what their names share, or else their folder's name."""
     first, last = min(stems), max(stems)
     same = next((n for n, pair in enumerate(zip(first, last, strict=False)) if len({*pair}) > 1),
                 min(len(first), len(last)))  # fmt: skip

@@ -35,7 +35,7 @@ class ModelFacts(Model):
 
     @classmethod
     def of(cls, mesh: Mesh) -> ModelFacts:
-        """Of a mesh; names beyond the first thousand are not kept."""
+        """Return the facts of a mesh, with at most a thousand names."""
         counts = {name: int(mesh.is_of(name).sum()) for name in mesh.material_names[:_MOST_NAMES]}
         return cls(
             triangles=mesh.count,

@@ -45,7 +45,7 @@ class ModelLink(Model):
         return {self.source} | ({self.high_poly} if self.high_poly else set())
 
     def content(self) -> dict[str, Any]:
-        """All that a map which is taken from the model depends on."""
+        """Return all inputs of maps that are baked from the model."""
         held = self.model_dump(mode="json")
         if (
             not self.match_by_uvs

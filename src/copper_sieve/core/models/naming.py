@@ -22,7 +22,12 @@ _SEPARATORS = {"underscore": "_", "hyphen": "-", "dot": ".", "none": ""}
 
 
 def expand(pattern: str, values: Mapping[str, str]) -> str:
-    """Fill a pattern's variables. Raises NamePatternError for one that is not known."""
+    """Replace the variables of a name pattern.
+
+    Raises
+    ------
+    NamePatternError : if a variable is unknown
+    """
 
     def fill(match: re.Match[str]) -> str:
         name = match.group(1)
@@ -39,9 +44,17 @@ def expand(pattern: str, values: Mapping[str, str]) -> str:
 
 
 def styled(stem: str, case: Case, separator: Separator) -> str:
-    """A filled name in the chosen case, its words joined as chosen (words end at _ - . or space).
+    """Return a name with another case and separator.
 
-    title : each word begins with a capital and the rest stays, so that ORM is still ORM
+    Parameters
+    ----------
+    stem : words separated by _ - . or spaces
+    case : "title" capitalizes the first letter of each word and keeps the rest, such as ORM
+    separator : between words
+
+    Returns
+    -------
+    str
     """
     parts = re.split(r"([_\-. ]+)", stem)
     words, between = parts[::2], parts[1::2]
@@ -55,7 +68,12 @@ def styled(stem: str, case: Case, separator: Separator) -> str:
 
 
 def check_name(name: str) -> str:
-    """The name itself if it is portable. Raises NamePatternError with the reason."""
+    """Return a file name unchanged if it is portable.
+
+    Raises
+    ------
+    NamePatternError : with the reason
+    """
     if reason := portable_name_problem(name):
         raise NamePatternError(
             f"the file name {name!r} isn't allowed: {reason}. Change the pattern"
@@ -64,7 +82,12 @@ def check_name(name: str) -> str:
 
 
 def check_distinct(names: Iterable[str]) -> None:
-    """Raises NamePatternError when two names are the same, also if only case differs."""
+    """Check that names are distinct, regardless of case.
+
+    Raises
+    ------
+    NamePatternError : with the first duplicate
+    """
     seen: dict[str, str] = {"manifest.json": "manifest.json"}
     for name in names:
         if other := seen.get(name.lower()):
@@ -75,6 +98,6 @@ def check_distinct(names: Iterable[str]) -> None:
 
 
 def slug(text: str) -> str:
-    """Return a name for a set from any text: ASCII letters, digits, _ . -"""
+    """Return a set name for any text: ASCII letters, digits, _ . and -."""
     name = re.sub(r"[^A-Za-z0-9_.\-]+", "_", text).strip("_.-")[:100] or "set"
     return f"set_{name}"[:100] if is_device_name(name) else name

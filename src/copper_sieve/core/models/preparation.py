@@ -62,7 +62,7 @@ class FrameSpec(Model):
         return crop
 
     def frame(self) -> Frame:
-        """The same as the operations take it."""
+        """Return the frame as an input of the operations."""
         return Frame(
             self.corners, self.aspect, self.quarter_turns, self.mirror, self.angle, self.crop
         )
@@ -103,7 +103,7 @@ class Seams(Model):
         return self
 
     def plan(self) -> TilePlan:
-        """The same as the operations take it, without its cuts."""
+        """Return the tile plan as an input of the operations, without its cuts."""
         return TilePlan(self.method, self.overlap)
 
 

@@ -55,7 +55,7 @@ class Recipe(Model):
         return self
 
     def sources(self) -> set[str]:
-        """SHA-256 of the pictures that the recipe mixes in."""
+        """Return the SHA-256 of the pictures that the recipe contains."""
         return {file for d in self.maps.values() for one in imported_in(d) for file in one.files}
 
 
@@ -69,10 +69,13 @@ class Applied:
 
 
 def recipe_of(texture_set: SetDefinition, name: str) -> Recipe:
-    """What of a set can be applied to others: its derived and constant maps.
+    """Return the settings of a set that can be applied to others: its derived and constant maps.
 
-    Pictures in required slots are the set's own and are left out, and so are maps that are blended
-    of two sets. Raises RecipeError when nothing is left.
+    Pictures in required inputs belong to the set and are left out, as are blended maps.
+
+    Raises
+    ------
+    RecipeError : if nothing is left
     """
     maps: dict[MapKind, Derived | Constant] = {}
     for kind, definition in texture_set.maps.items():
@@ -106,11 +109,21 @@ def recipe_of(texture_set: SetDefinition, name: str) -> Recipe:
 def apply_recipe(
     recipe: Recipe, texture_set: SetDefinition, *, known_sources: Collection[str] | None = None
 ) -> Applied:
-    """Make a set's maps the way the recipe does; the ways before stay on the shelf.
+    """Apply a recipe to a set; previous map definitions are kept as alternatives.
 
-    A map that came in stays, unless the recipe adjusts such a picture (a required slot): then it
-    fills the slot. One that is measured stays, and one whose inputs the set lacks; where a mixed-in
-    picture is not among `known_sources` it is made without. Nothing else is touched.
+    Imported maps are kept, unless the recipe adjusts such a picture (a required input): then the
+    map fills this input. Measured maps and maps whose inputs the set lacks are kept as well.
+    Without a recipe's picture, the map is made without it.
+
+    Parameters
+    ----------
+    recipe : settings
+    texture_set : the set
+    known_sources : SHA-256 of available pictures; None: all
+
+    Returns
+    -------
+    Applied, the set and the reasons for kept maps
     """
     maps = dict(texture_set.maps)
     shelf = dict(texture_set.shelf)

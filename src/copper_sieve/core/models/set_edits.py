@@ -23,7 +23,12 @@ from copper_sieve.core.untrusted_paths import is_device_name
 
 
 def with_name(texture_set: SetDefinition, name: str) -> SetDefinition:
-    """The same set under another name. Raises ParameterError for a name that breaks the rule."""
+    """Return the set with another name.
+
+    Raises
+    ------
+    ParameterError : if the name is invalid
+    """
     if not re.match(NAME_RULE, name) or is_device_name(name):
         raise ParameterError(
             f"{name!r} isn't a valid set name. Start with a letter or digit and use at most "
@@ -34,9 +39,11 @@ def with_name(texture_set: SetDefinition, name: str) -> SetDefinition:
 
 
 def with_words_replaced(texture_set: SetDefinition, find: str, into: str) -> SetDefinition:
-    """The set with every place of its name that reads `find` (in any case) replaced.
+    """Return the set with `find` replaced in its name, regardless of case.
 
-    Raises ParameterError where nothing is looked for, or the new name breaks the rule.
+    Raises
+    ------
+    ParameterError : if `find` is empty or the new name is invalid
     """
     if not find:
         raise ParameterError("enter the text to find")
@@ -45,7 +52,7 @@ def with_words_replaced(texture_set: SetDefinition, find: str, into: str) -> Set
 
 
 def with_width(texture_set: SetDefinition, metres: float) -> SetDefinition:
-    """The set of another real width (metres across its guide); a depth that was given keeps."""
+    """Return the set with another width in meters; a manual depth is kept."""
     if not 0 < metres <= 1000:
         raise ParameterError("the surface width must be greater than 0 and at most 1000 meters")
     surface = texture_set.surface.model_copy(update={"tile_size": metres})
@@ -62,9 +69,11 @@ def with_relief(texture_set: SetDefinition, degrees: float) -> SetDefinition:
 def with_constant(
     texture_set: SetDefinition, kind: MapKind, value: tuple[float, ...]
 ) -> SetDefinition:
-    """The set with one value for a whole map; the way it was made stays on the shelf.
+    """Return the set with a constant map; the previous definition is kept as an alternative.
 
-    Raises ParameterError for a wrong number of numbers.
+    Raises
+    ------
+    ParameterError : if the number of values is wrong
     """
     constant = Constant(value=value)
     return _with_way(texture_set, kind, constant).checked()
@@ -128,11 +137,19 @@ class MergeResult:
 
 
 def merge_definitions(into: SetDefinition, other: SetDefinition) -> MergeResult:
-    """The maps of another set that came in, or are one value, as further maps of a set.
+    """Add the imported and constant maps of another set to a set.
 
-    A picture takes the place of a map that the set derives. Where the set has a picture of its own,
-    the other one lies on the shelf, one click away. What the other set derives is left: the set
-    derives its own.
+    An imported picture replaces a derived map. If the set has a picture of its own, the other one
+    is kept as an alternative. Derived maps of the other set are left out.
+
+    Parameters
+    ----------
+    into : the set to extend
+    other : the set with further maps
+
+    Returns
+    -------
+    MergeResult
     """
     out, taken, shelved = into, [], []
     left: dict[MapKind, str] = {}

@@ -45,7 +45,7 @@ class Segment(Model):
         return self
 
     def words(self) -> str:
-        """For people."""
+        """Describe the content for users."""
         changed = "".join(f", {change.words()}" for change in self.changes)
         where = "" if self.above is None else f" above {self.above:g}"
         return f"{_titled(self.map, self.component)}{changed}{where} in {_span(self.codes)}"
@@ -107,7 +107,7 @@ class Slot(Model):
         return [self.map] if self.map else [segment.map for segment in self.segments]
 
     def words(self) -> str:
-        """Description of the content for users."""
+        """Describe the content for users."""
         if self.segments:
             return "; ".join(segment.words() for segment in self.segments)
         if self.map is None:

@@ -30,14 +30,14 @@ class SourceCard(Model):
     where: str = Field(default="", max_length=400, description="where its files come from")
 
     def knows(self, marks: Iterable[str]) -> float:
-        """The share of a drop's marks that this card knows, 0 to 1."""
+        """Return the share of the given suffixes that this card contains, 0 to 1."""
         given = set(marks)
         own = set(self.marks) | set(self.packed)
         return len(given & own) / len(given) if given else 0.0
 
 
 def offered_card(marks: Iterable[str], cards: Iterable[SourceCard]) -> SourceCard | None:
-    """The card that fits a drop's marks best, or None where none fits well or two fit alike."""
+    """Return the card that matches the suffixes best; None if none does or two match equally."""
     given = set(marks)
     scored = sorted(((card.knows(given), card.name, card) for card in cards), reverse=True,
                     key=lambda one: one[:2])  # fmt: skip

@@ -62,7 +62,7 @@ class SurfaceSpec(Model):
     )
 
     def surface(self) -> SurfaceContext:
-        """The same as the operations take it."""
+        """Return the surface as an input of the operations."""
         relief = self.relief if self.depth is None else None
         return SurfaceContext(self.tile_size, self.depth or 0.0, as_wrap(self.wrap), relief)
 
@@ -120,7 +120,7 @@ class Imported(Model):
         return tuple(self.tiles.values()) or (self.source,)
 
     def on_tiles(self, tiles: Mapping[int, str]) -> Imported:
-        """The same map of these files by their tiles."""
+        """Return the same map with one file per tile."""
         ordered = dict(sorted(tiles.items()))
         return self.model_copy(update={"tiles": ordered, "source": next(iter(ordered.values()))})
 
@@ -207,7 +207,12 @@ class SetDefinition(Model):
     )  # fmt: skip
 
     def checked(self) -> SetDefinition:
-        """The same set with every parameter checked; raises ParameterError or PlanError."""
+        """Return the set with all parameters checked.
+
+        Raises
+        ------
+        ParameterError, PlanError
+        """
         for kind, definition in self.maps.items():
             if isinstance(definition, Derived):
                 found = get_operation(definition.operation)
@@ -227,9 +232,11 @@ class SetDefinition(Model):
 
     @property
     def sheet(self) -> TileLayout | None:
-        """The layout of its UV tiles; None for a set without. Raises ParameterError.
+        """Return the layout of the UV tiles; None without tiles. A blend has that of its lower set.
 
-        A blend has the layout of its lower set.
+        Raises
+        ------
+        ParameterError : if the tile numbers are invalid or too far apart
         """
         pictures = [one for way in self.maps.values() for one in imported_in(way)]
         numbers = {number for one in pictures for number in one.tiles}
@@ -255,19 +262,19 @@ class SetDefinition(Model):
                 )
 
     def sources(self) -> set[str]:
-        """SHA-256 of every file the set is made from, or was and may be again; models too."""
+        """Return the SHA-256 of every file of the set, including alternatives and models."""
         shelved = [d for ways in self.shelf.values() for d in ways]
         own = {f for d in (*self.maps.values(), *shelved) for p in imported_in(d) for f in p.files}
         own |= self.captures.sources() if self.captures else set()
         return own.union(self.tied(), *(part.texture_set.sources() for part in self.parts.values()))
 
     def tied(self) -> set[str]:
-        """SHA-256 of every model file among its sources."""
+        """Return the SHA-256 of every model file of the set."""
         own = self.model.sources() if self.model else set()
         return own.union(*(part.texture_set.tied() for part in self.parts.values()))
 
     def with_map(self, kind: MapKind, definition: Imported | Derived | Constant) -> SetDefinition:
-        """A copy with one map added or replaced."""
+        """Return a copy with one map added or replaced."""
         return self.model_copy(update={"maps": {**self.maps, kind: definition}})
 
 
@@ -290,14 +297,14 @@ SetDefinition.model_rebuild()
 
 
 def is_measured(definition: Imported | Derived | Constant | None) -> bool:
-    """A map that is measured from the set's pictures under several lights."""
+    """Return True if a map is measured from light captures."""
     if not isinstance(definition, Derived):
         return False
     return get_operation(definition.operation).takes_from == "captures"
 
 
 def imported_in(definition: Imported | Derived | Constant) -> list[Imported]:
-    """The pictures that a map is made from directly: itself, or those in its slots."""
+    """Return the pictures that a map is made from directly: itself, or those in its inputs."""
     if isinstance(definition, Imported):
         return [definition]
     if isinstance(definition, Derived):
@@ -354,7 +361,7 @@ _WHEN_ASKED: tuple[tuple[MapKind, _Sources], ...] = (
 
 
 def derive_missing(maps: Mapping[MapKind, MapDefinition], kind: MapKind) -> Derived | None:
-    """The default derivation of a kind from what a set has, or None where there is no way."""
+    """Return the standard derivation of a map from the existing maps, or None."""
     for sources in dict((*_USUAL, *_WHEN_ASKED)).get(kind, ()):
         found = default_operation(kind, *sources)
         if found and all(source in maps for source in sources):
@@ -367,8 +374,17 @@ def compose(
     imported: Mapping[MapKind, Imported | Derived],
     surface: SurfaceSpec | None = None,
 ) -> SetDefinition:
-    """Return a complete set from imported (or measured) maps: missing maps are derived by default,
-    metallic is constant 0.
+    """Return a complete set: missing maps are derived by default, metallic is constant 0.
+
+    Parameters
+    ----------
+    name : of the set
+    imported : imported or measured maps
+    surface : None: default
+
+    Returns
+    -------
+    SetDefinition
     """
     order = [kind for kind, _ in _USUAL]
     maps: dict[MapKind, MapDefinition] = dict(imported)

@@ -32,7 +32,7 @@ class Numbered:
 
     @classmethod
     def of(cls, stem: str, folder: str, read: NameReading | Recognition) -> Numbered:
-        """A file of that name, without its ending, in a folder of that name."""
+        """Return the numbers in a file name without extension, with its folder's name."""
         return cls(stem, set_of(read, folder, with_number=False), read.tile, read.mark)
 
     @property
@@ -42,10 +42,10 @@ class Numbered:
 
 
 def tiles_among(files: Sequence[Numbered]) -> list[int | None]:
-    """For each file the tile that it is, beside the others; None where it is none.
+    """Return the tile number of each file, or None if it isn't a tile.
 
-    A number is a tile's where a set has two of them and one name at least is written as tiles are:
-    a camera counts its photos just so. One number alone says nothing.
+    A number is a tile number if the set has two of them and at least one name has the usual form of
+    tile names. A single number isn't sufficient, because cameras number photos in the same way.
     """
     sets: dict[str, list[Numbered]] = defaultdict(list)
     for one in files:
@@ -66,8 +66,16 @@ def tiles_among(files: Sequence[Numbered]) -> list[int | None]:
 def group_tiles(
     given: Iterable[tuple[Mapping[MapKind, Imported], int | None]],
 ) -> dict[MapKind, Imported]:
-    """The maps that files of a set give, each with its tile: those of tiles as one map each, read
-    as its first tile is."""
+    """Combine the tiles of each map; their settings are those of the first tile.
+
+    Parameters
+    ----------
+    given : maps and tile number of each file
+
+    Returns
+    -------
+    dict of MapKind to Imported
+    """
     found: dict[MapKind, Imported] = {}
     tiles: dict[MapKind, dict[int, str]] = defaultdict(dict)
     for maps, tile in given:
@@ -81,14 +89,14 @@ def group_tiles(
 
 
 def joined(before: MapDefinition | None, new: Imported) -> Imported:
-    """A map with further tiles beside those that it has; the new one alone where it has none."""
+    """Return a map extended by further tiles, or the new map if there is none."""
     if isinstance(before, Imported) and before.tiles and new.tiles:
         return new.on_tiles({**before.tiles, **new.tiles})
     return new
 
 
 def without_files(way: MapDefinition, files: set[str]) -> MapDefinition | None:
-    """A map without the tiles that these files were; None where nothing of it is left."""
+    """Return a map without the tiles from these files; None if no tile is left."""
     if not isinstance(way, Imported) or not files & set(way.files):
         return way
     left = {number: file for number, file in way.tiles.items() if file not in files}

@@ -11,7 +11,7 @@ from copper_sieve.core.targets.target_preset import TargetPreset
 
 @cache
 def builtin_targets() -> dict[str, TargetPreset]:
-    """All built-in presets by id, in alphabetical order."""
+    """Return all built-in targets by id, in alphabetical order."""
     folder = resources.files("copper_sieve.core.targets") / "builtin"
     found = [
         TargetPreset.model_validate_json(file.read_text("utf-8"))
@@ -22,7 +22,12 @@ def builtin_targets() -> dict[str, TargetPreset]:
 
 
 def get_target(target_id: str) -> TargetPreset:
-    """The preset of that id. Raises UnknownTargetError that lists what there is."""
+    """Return a built-in target.
+
+    Raises
+    ------
+    UnknownTargetError : with the available ids
+    """
     found = builtin_targets().get(target_id)
     if found is None:
         raise UnknownTargetError(

@@ -32,9 +32,13 @@ class Memory:
 
 
 def memory_of(slots: dict[str, Slot], width: int, height: int, block: str | None = None) -> Memory:
-    """Return the GPU memory of a file with these channels and size in texels.
+    """Return the GPU memory of a file.
 
-    block : block format of a GPU file; None: the block format that suits the channels
+    Parameters
+    ----------
+    slots : content of each channel
+    width, height : texels
+    block : block compression of a GPU file; None: the one that suits the channels
     """
     normal = len(slots) == 3 and all(s.map and s.component in "xyz" for s in slots.values())
     name, each = _NORMAL if normal else _BLOCKS.get(len(slots), _BLOCKS[4])

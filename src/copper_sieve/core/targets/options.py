@@ -34,7 +34,12 @@ class TargetOptions(Model):
         return {kind for file in files for slot in file.channels.values() for kind in slot.maps}
 
     def of(self, preset: TargetPreset) -> TargetPreset:
-        """Apply the overrides to a target. Raises ParameterError for an invalid result."""
+        """Apply the overrides to a target.
+
+        Raises
+        ------
+        ParameterError : if the result is invalid
+        """
         files = [file for file in preset.files if name_of(file) not in self.off]
         if not files:
             raise ParameterError(f"{preset.title} wouldn't write any files. Keep at least one file")

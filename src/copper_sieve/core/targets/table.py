@@ -7,16 +7,15 @@ from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.targets.catalog import builtin_targets
 from copper_sieve.core.targets.target_preset import FileSpec, TargetPreset
 
-_HEAD = """# What each built-in target writes
+_HEAD = """# Files of the built-in targets
 
-Made from the presets themselves by `./sieve targets --table`; a test holds this page against them.
-`{set}` is the set's name. A file in brackets is left out where the set lacks its map, and so is an
-alpha that holds the opacity.
+Generated from the presets with `./sieve targets --table`. `{set}` is the name of the set. A file in
+brackets is skipped if the set has no such map; so is alpha with opacity.
 """
 
 
 def targets_table() -> str:
-    """Markdown: a section a target, a row a file."""
+    """Return a Markdown page with a section per target and a row per file."""
     return "\n".join([_HEAD, *(_section(one) for one in builtin_targets().values())])
 
 
@@ -29,7 +28,7 @@ def _section(preset: TargetPreset) -> str:
         "",
         f"Workflow {workflow}, normals {NormalY(preset.normal_y).label}.",
         "",
-        "| file | kind | holds |",
+        "| file | format | channels |",
         "| --- | --- | --- |",
         *(_row(file) for file in preset.files),
         *(f"| {d.name}{d.ending} | document | the textures above |" for d in preset.documents),

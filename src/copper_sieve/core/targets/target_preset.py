@@ -36,7 +36,7 @@ class SizeRule(Model):
         return self
 
     def side(self, longer: int) -> int:
-        """Texels of the longer side for a set that has so many."""
+        """Return the longer side of the files for that of the set, in texels."""
         if self.mode == "power_of_two":
             return int(2 ** round(math.log2(longer)))
         if self.mode in ("half", "quarter"):

@@ -43,11 +43,18 @@ def check_conversion(
     export: ExportPlan, rasters: Rasters, pictures: Mapping[str, Picture],
     environment: Environment | None = None,
 ) -> Proof | None:  # fmt: skip
-    """Shade the set's own metal/rough maps, and what is read back from the target's files.
+    """Compare the shading of the set's maps with that of the target's files, read back.
 
-    rasters : the maps of BEFORE; pictures : the codes of each file, by its name
-    environment : what lights both instead of three lamps
-    None where the target leaves out one of the maps that a material needs.
+    Parameters
+    ----------
+    export : plan of the files
+    rasters : maps of BEFORE
+    pictures : codes of each file by its name
+    environment : lighting; None: three lights
+
+    Returns
+    -------
+    Proof, or None if the target leaves out a map of the material
     """
     if not all(kind in rasters for kind in BEFORE):
         return None

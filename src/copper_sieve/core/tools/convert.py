@@ -173,7 +173,12 @@ _MAY_BE_MISSING = {MapKind.ROUGHNESS, MapKind.GLOSSINESS}
 
 
 def get_rule(name: str) -> Rule:
-    """The rule of that name. Raises ParameterError that lists what there is."""
+    """Return the conversion of a name.
+
+    Raises
+    ------
+    ParameterError : with the available names
+    """
     if name not in RULES:
         raise ParameterError(f"there is no rule {name}. Available: {', '.join(RULES)}")
     return RULES[name]
@@ -185,11 +190,18 @@ def convert(
     imported: Mapping[MapKind, Imported],
     given: Mapping[str, Any],
 ) -> dict[MapKind, Picture]:
-    """The maps that a rule gives, as codes to be written.
+    """Apply a conversion; return the maps as codes of files.
 
-    pictures : by what each is; imported : how each is read as that map
-    given : parameters of the rule's operations
-    Raises MissingMapError, ParameterError.
+    Parameters
+    ----------
+    rule : conversion
+    pictures : codes by map kind
+    imported : channels and green direction of each map
+    given : parameters of the conversion
+
+    Raises
+    ------
+    MissingMapError, ParameterError
     """
     for kind in rule.takes:
         if kind not in pictures and (len(rule.takes) == 1 or kind not in _MAY_BE_MISSING):

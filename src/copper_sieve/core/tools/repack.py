@@ -37,10 +37,16 @@ class Source:
 
 
 def pack_channels(sources: Mapping[str, Source], bits: int | None = None) -> Picture:
-    """One picture of the given channels: R, or R G B, or R G B A.
+    """Pack channels into one picture: R, or R G B, or R G B A.
 
-    bits : 8 or 16; default: as the deepest source
-    Raises ParameterError where letters are left out, sizes differ or a picture is in color.
+    Parameters
+    ----------
+    sources : content by channel letter
+    bits : 8 or 16; None: as the deepest source
+
+    Raises
+    ------
+    ParameterError : if letters are missing, sizes differ, or a picture is in color
     """
     letters = [letter for letter in LETTERS if letter in sources]
     if letters not in (["R"], ["R", "G", "B"], ["R", "G", "B", "A"]):
@@ -99,7 +105,7 @@ def _grey(source: Source) -> Codes:
 
 
 def requantized(codes: Codes, bits: int) -> Codes:
-    """Integer codes at 8 or 16 bits: exact upwards, to the nearest downwards."""
+    """Convert integer codes to 8 or 16 bits: exact when increasing, rounded when decreasing."""
     if codes.dtype == np.uint8:
         return codes if bits == 8 else codes.astype(np.uint16) * np.uint16(257)
     if bits == 16:
@@ -108,7 +114,7 @@ def requantized(codes: Codes, bits: int) -> Codes:
 
 
 def split_channels(picture: Picture) -> dict[str, Picture]:
-    """Each channel as a grey picture by its letter, code for code."""
+    """Return each channel as a gray picture by its letter, with unchanged codes."""
     if picture.channels[0] == "Y":
         names = {"Y": "Y", "A": "A"}
     else:
@@ -121,8 +127,12 @@ def split_channels(picture: Picture) -> dict[str, Picture]:
 
 
 def write_verified(path: Path, picture: Picture, name: str) -> None:
-    """Write a picture and reopen it; raises WriteError where it cannot hold it, and then no file
-    is left."""
+    """Write a picture, then reopen and compare it.
+
+    Raises
+    ------
+    WriteError : if the format can't store the picture; no file is left
+    """
     known = FORMATS[name]
     count = picture.codes.shape[2]
     bits = 8 * picture.codes.dtype.itemsize

@@ -33,7 +33,7 @@ export function Evening({ setId, by, draft, moving, onEven }: Props) {
       <div className="min-w-0">
         {picture && (
           <p className="text-second">
-            delete_obsolete <span className="figures">{stops.toFixed(2)} EV</span>
+            removed <span className="figures">{stops.toFixed(2)} EV</span>
           </p>
         )}
         {blotches && (

@@ -38,7 +38,7 @@ export function refusal(file: { name: string; size: number }, health: HealthRead
   if (file.size === 0) return `${file.name} is empty. Export or copy the file again`;
   const most = health.limits.max_bytes;
   if (file.size > most)
-    return `${file.name} has ${bytes(file.size)}; the limit is ${bytes(most)}. Reduce the file or raise SIEVE_MAX_BYTES`;
+    return `${file.name} is ${bytes(file.size)}; the limit is ${bytes(most)}. Reduce the file or raise SIEVE_MAX_BYTES`;
   return null;
 }
 

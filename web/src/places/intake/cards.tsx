@@ -83,7 +83,7 @@ export function Remember({ rows, names, onKeep, onLeave }: RememberProps) {
           <option key={name} value={name} />
         ))}
       </datalist>
-      {field("licence", "Licence", "w-30")}
+      {field("licence", "License", "w-30")}
       {field("where", "URL or note", "w-37.5")}
       <Button look="main" type="submit" disabled={!card.name.trim()}>
         Create source card

@@ -15,7 +15,7 @@ from copper_sieve.core.image.map_kind import MapKind, NormalY
 
 
 def maps_supported_by_gltf(material: DocumentMaterial) -> list[MapKind]:
-    """The maps of a material that the document takes: those that lie where glTF wants them."""
+    """Return the maps that a glTF material can use, given their channels in the files."""
     uses = material.uses
     held = [k for k in (MapKind.BASE_COLOR, MapKind.EMISSIVE) if material.whole(k)]
     rough, metal = uses.get(MapKind.ROUGHNESS), uses.get(MapKind.METALLIC)
@@ -35,9 +35,11 @@ def maps_supported_by_gltf(material: DocumentMaterial) -> list[MapKind]:
 
 
 def read_glb_images(path: Path) -> dict[str, str]:
-    """SHA-256 of every picture inside a .glb by its name, read by the container's own rules.
+    """Return the SHA-256 of every picture in a .glb by its name.
 
-    Raises DamagedPictureError where the container is cut short or no glTF 2.0.
+    Raises
+    ------
+    DamagedPictureError : if the file is truncated or isn't glTF 2.0
     """
     data = path.read_bytes()
     try:
@@ -62,7 +64,12 @@ def read_glb_images(path: Path) -> dict[str, str]:
 
 
 def read_gltf_files(path: Path) -> list[str]:
-    """The pictures that a .gltf names. Raises DamagedPictureError where it is no glTF 2.0."""
+    """Return the pictures that a .gltf refers to.
+
+    Raises
+    ------
+    DamagedPictureError : if the file isn't glTF 2.0
+    """
     try:
         document: dict[str, Any] = json.loads(path.read_bytes())
         if document["asset"]["version"] != "2.0":

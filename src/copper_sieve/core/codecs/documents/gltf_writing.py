@@ -16,10 +16,19 @@ from copper_sieve.core.image.map_kind import MapKind
 
 
 def encode_gltf(material: DocumentMaterial, folder: Path, *, one_file: bool) -> bytes:
-    """Return a plane of the material's size in meters facing +Z, with its textures.
+    """Encode a textured plane facing +Z, with the material's size in meters.
 
-    one_file : a .glb with embedded textures; else a .gltf that refers to separate files
     The plane has normals and tangents, so that Y+ in the texture points to +Y.
+
+    Parameters
+    ----------
+    material : values and textures
+    folder : that contains the textures
+    one_file : True: .glb with embedded textures; False: .gltf with references
+
+    Returns
+    -------
+    bytes of the file
     """
     held = maps_supported_by_gltf(material)
     writer = _Writer(material.name)

@@ -10,7 +10,7 @@ from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 
 
 def identifier(name: str) -> str:
-    """A name as documents allow it: letters, digits and _, no digit first."""
+    """Return a valid identifier for a name: letters, digits and _, not beginning with a digit."""
     word = re.sub(r"\W", "_", name, flags=re.ASCII)
     return word if not word[:1].isdigit() else f"_{word}"
 
@@ -58,7 +58,7 @@ class DocumentMaterial:
         return identifier(self.name)
 
     def whole(self, kind: MapKind) -> TextureBinding | None:
-        """Where a map lies if all its components lie in order in R, G and B, or in one channel."""
+        """Return the texture of a map if its components are R, G and B in order, or one channel."""
         use = self.uses.get(kind)
         if use is None:
             return None
@@ -67,5 +67,5 @@ class DocumentMaterial:
         return use if use.letters == "RGB" and not use.inverted else None
 
     def textures(self, kinds: Iterable[MapKind]) -> list[str]:
-        """The files that hold these maps, each once."""
+        """Return the distinct files that contain these maps."""
         return list(dict.fromkeys(self.uses[kind].file for kind in kinds if kind in self.uses))

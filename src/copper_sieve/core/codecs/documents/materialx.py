@@ -40,7 +40,7 @@ _FOUND_BY_ROUGHNESS = {MapKind.ROUGHNESS: MapKind.GLOSSINESS}
 
 
 def maps_supported_by_materialx(material: DocumentMaterial, model: str) -> list[MapKind]:
-    """The maps of a material that the document takes."""
+    """Return the maps that a MaterialX document can use, given their channels in the files."""
     kinds = [*_INPUTS[model], MapKind.HEIGHT, MapKind.AMBIENT_OCCLUSION]
     return [kind for wanted in kinds if (kind := _source(material, wanted))]
 
@@ -51,7 +51,7 @@ def _source(material: DocumentMaterial, wanted: MapKind) -> MapKind | None:
 
 
 def encode_materialx(material: DocumentMaterial, model: str) -> bytes:
-    """The document, UTF-8."""
+    """Encode a MaterialX document with a surface model ("open_pbr" or "standard"), in UTF-8."""
     root = ET.Element("materialx", version="1.39", colorspace="lin_rec709")
     graph = _Graph(ET.SubElement(root, "nodegraph", name=f"NG_{material.identifier}"), material)
     surface = ET.SubElement(
@@ -194,7 +194,12 @@ class _Graph:
 
 
 def read_materialx_files(path: Path) -> list[str]:
-    """The files that a document names. Raises DamagedPictureError where it is none."""
+    """Return the files that a MaterialX document refers to.
+
+    Raises
+    ------
+    DamagedPictureError : if the document is invalid
+    """
     try:
         root = ET.fromstring(path.read_bytes())
     except ET.ParseError as error:

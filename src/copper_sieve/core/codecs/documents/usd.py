@@ -40,7 +40,7 @@ _FILLING = 0x1986  # the kind of an extra field that means nothing
 
 
 def maps_supported_by_usd(material: DocumentMaterial) -> list[MapKind]:
-    """The maps of a material that the document takes."""
+    """Return the maps that a USD Preview Surface can use, given their channels in the files."""
     other = _METALLIC if material.spec_gloss else _SPECULAR
     kinds = [k for k in _INPUTS if k not in other and material.whole(k)]
     if MapKind.ROUGHNESS in kinds and MapKind.GLOSSINESS in kinds:
@@ -49,12 +49,12 @@ def maps_supported_by_usd(material: DocumentMaterial) -> list[MapKind]:
 
 
 def encode_usda(material: DocumentMaterial) -> bytes:
-    """The stage as text, UTF-8."""
+    """Encode a USD stage as text, in UTF-8."""
     return _stage(material).encode()
 
 
 def encode_usdz(material: DocumentMaterial, folder: Path, name: str) -> bytes:
-    """A package of the stage, which comes first, and the textures of a folder."""
+    """Encode a USD package of the stage and the textures in a folder."""
     textures = material.textures(maps_supported_by_usd(material))
     return pack_usdz(
         f"{Path(name).stem}.usda",
@@ -64,9 +64,17 @@ def encode_usdz(material: DocumentMaterial, folder: Path, name: str) -> bytes:
 
 
 def pack_usdz(name: str, stage: bytes, textures: Mapping[str, bytes]) -> bytes:
-    """A package of a stage and the pictures that it names.
+    """Create a USD package.
 
-    name : of the stage inside, a .usda
+    Parameters
+    ----------
+    name : of the stage in the package, with the extension .usda
+    stage : text of the stage, in UTF-8
+    textures : content of each texture by its name
+
+    Returns
+    -------
+    bytes of the package
     """
     files = {name: stage, **textures}
     out = io.BytesIO()
@@ -211,7 +219,12 @@ def _texture(
 
 
 def read_usda_files(path: Path) -> list[str]:
-    """The files that a stage names, without their folder. Raises DamagedPictureError."""
+    """Return the names of the files that a stage refers to.
+
+    Raises
+    ------
+    DamagedPictureError : if the stage is invalid
+    """
     text = path.read_text("utf-8", errors="replace")
     if not text.startswith("#usda 1.0") or text.count("{") != text.count("}"):
         raise DamagedPictureError(f"{path.name} isn't a valid .usda file. Deliver it again")
@@ -219,7 +232,12 @@ def read_usda_files(path: Path) -> list[str]:
 
 
 def read_usdz_files(path: Path) -> dict[str, str]:
-    """SHA-256 of every picture in a package by its name. Raises DamagedPictureError."""
+    """Return the SHA-256 of every picture in a package by its name.
+
+    Raises
+    ------
+    DamagedPictureError : if the package is invalid
+    """
     try:
         with zipfile.ZipFile(path) as package:
             return {

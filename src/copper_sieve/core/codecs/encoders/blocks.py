@@ -35,12 +35,12 @@ class BlockFormat:
     side: int = 4
 
     def numbers(self, encoding: Encoding) -> tuple[int, int]:
-        """DXGI and Vulkan number for an encoding that it has."""
+        """Return the DXGI and Vulkan format numbers for an encoding."""
         at = 1 if encoding is Encoding.SRGB else 0
         return self.dxgi[at] or self.dxgi[0], self.vulkan[at] or self.vulkan[0]
 
     def length(self, width: int, height: int) -> int:
-        """Bytes of one level."""
+        """Return the size of one level in bytes."""
         return -(-width // self.side) * -(-height // self.side) * self.block_bytes
 
 
@@ -69,8 +69,12 @@ def loss_in_blocks(_: Path) -> Loss:
 
 
 def check_block(picture: Picture, how: Writing) -> str:
-    """The name of the block by which a picture is to be written. Raises WriteError where it does
-    not hold such codes."""
+    """Return the block compression for a picture.
+
+    Raises
+    ------
+    WriteError : if the compression doesn't support the picture's channels or bit depth
+    """
     name = how.compression or next(iter(BLOCKS))
     count = picture.codes.shape[2]
     if picture.codes.dtype != np.uint8 or count not in BLOCKS[name].channels:

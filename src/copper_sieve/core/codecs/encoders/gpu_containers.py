@@ -22,7 +22,7 @@ _WRITER = b"copper-sieve"
 
 
 def encode_dds(levels: Sequence[Codes], name: str, encoding: Encoding) -> bytes:
-    """A DDS file of these levels, the largest first, each (H, W, C) uint8."""
+    """Encode a DDS file of mip levels, (H, W, C) uint8, largest first."""
     block = BLOCKS[name]
     height, width = levels[0].shape[:2]
     datas = [compress(level, name) for level in levels]
@@ -45,7 +45,7 @@ def _dds_header(
 
 
 def encode_ktx2(levels: Sequence[Codes], name: str, encoding: Encoding) -> bytes:
-    """A KTX2 file of these levels, the largest first, each (H, W, C) uint8."""
+    """Encode a KTX2 file of mip levels, (H, W, C) uint8, largest first."""
     block = BLOCKS[name]
     height, width = levels[0].shape[:2]
     datas = [compress(level, name) for level in levels]
@@ -89,7 +89,12 @@ def _notes(entries: dict[bytes, bytes]) -> bytes:
 
 
 def read_ktx2_spec(path: Path) -> PictureSpec:
-    """File facts of a KTX2. Raises DamagedPictureError where it is not one that can be read."""
+    """Return facts about a KTX2 file.
+
+    Raises
+    ------
+    DamagedPictureError : if the file is invalid or its format isn't supported
+    """
     _, block, encoding, width, height, _ = _ktx2(path)
     count = max(block.channels)
     names = NAMES_BY_COUNT[3 if count == 2 else count]  # two: as red and green, blue is full
@@ -97,7 +102,7 @@ def read_ktx2_spec(path: Path) -> PictureSpec:
 
 
 def read_ktx2_codes(path: Path, level: int = 0) -> Codes:
-    """The texels of one level: (H, W, C) uint8, decoded by OpenImageIO as a DDS of that level."""
+    """Return the codes of one level, (H, W, C) uint8, decoded by OpenImageIO as a DDS."""
     data, block, encoding, width, height, places = _ktx2(path)
     if level >= len(places):
         raise DamagedPictureError(

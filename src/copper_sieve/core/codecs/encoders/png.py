@@ -30,7 +30,7 @@ _SIGNATURE = b"\x89PNG\r\n\x1a\n"
 
 
 def encode_png(picture: Picture) -> bytes:
-    """Encode 8 or 16-bit codes; sRGB pictures are tagged, linear data carries no color chunk."""
+    """Encode 8- or 16-bit codes; sRGB pictures are tagged, linear data has no color chunk."""
     codes = picture.codes
     if codes.dtype not in (np.uint8, np.uint16) or codes.shape[2] not in _COLOR_TYPES:
         raise WriteError("PNG files have 1, 3 or 4 channels with 8 or 16 bits here")

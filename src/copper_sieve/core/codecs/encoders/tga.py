@@ -28,9 +28,16 @@ Buffer = bytes | memoryview
 
 
 def encode_tga(codes: Codes, *, runs: bool = True) -> Iterator[Buffer]:
-    """Encode 8-bit codes, (H, W, C) of 1, 3 or 4 channels, as parts in order, each when it is done.
+    """Encode 8-bit codes; yield the parts of the file in order.
 
-    Raises WriteError before the first.
+    Parameters
+    ----------
+    codes : (H, W, C) uint8 with 1, 3 or 4 channels
+    runs : use run-length encoding
+
+    Raises
+    ------
+    WriteError : before the first part, if the format doesn't support the picture
     """
     height, width, count = codes.shape
     if codes.dtype != np.uint8 or count not in (1, 3, 4):

@@ -13,7 +13,12 @@ _RED_FIRST = [2, 1, 0, 3]
 
 
 def read_opencv_codes(path: Path, _level: int = 0) -> Codes:
-    """Codes of a file without mips: (H, W, C), R G B A. Raises DamagedPictureError."""
+    """Return the codes of a file without mip levels: (H, W, C), R G B A.
+
+    Raises
+    ------
+    DamagedPictureError
+    """
     import cv2
 
     codes = cv2.imread(str(path), cv2.IMREAD_UNCHANGED)
@@ -25,7 +30,12 @@ def read_opencv_codes(path: Path, _level: int = 0) -> Codes:
 
 
 def read_deep_png(path: Path, spec: PictureSpec) -> Picture:
-    """Decode a PNG of 16 bits. Raises DamagedPictureError."""
+    """Decode a 16-bit PNG.
+
+    Raises
+    ------
+    DamagedPictureError
+    """
     codes = read_opencv_codes(path)
     if codes.dtype != np.uint16:
         raise damaged(path)

@@ -13,8 +13,12 @@ _ORDER = "YRGBA"
 
 
 def read_openexr_codes(path: Path) -> Codes:
-    """The values of the whole picture: (H, W, C) float32, in the order R G B A or Y A. Raises
-    DamagedPictureError."""
+    """Return the values of the data window: (H, W, C) float32, in the order R G B A or Y A.
+
+    Raises
+    ------
+    DamagedPictureError
+    """
     import OpenEXR
 
     try:

@@ -38,9 +38,21 @@ def _open(path: Path) -> Any:
 
 
 def read_oiio_spec(path: Path, name: str, *, bits: int | None = None) -> PictureSpec:
-    """File facts of the first picture in the file. Raises DamagedPictureError.
+    """Return facts about the first picture in a file.
 
-    bits : of a channel of integers, for formats that state the depth of a texel or of a palette
+    Parameters
+    ----------
+    path : of the file
+    name : of the format
+    bits : integer bits per channel, for formats that state the depth of a texel or a palette
+
+    Returns
+    -------
+    PictureSpec
+
+    Raises
+    ------
+    DamagedPictureError
     """
     opened = _open(path)
     spec = opened.spec()
@@ -62,10 +74,21 @@ def read_oiio_spec(path: Path, name: str, *, bits: int | None = None) -> Picture
 
 
 def read_oiio_codes(path: Path, level: int = 0, most: int | None = None) -> Codes:
-    """The codes as the file has them: (H, W, C) uint8, uint16 or float32, alpha straight.
+    """Return the codes of a file as stored.
 
-    level : of a mip-mapped file
-    most : so many channels, the first ones; others are not decoded. None: all
+    Parameters
+    ----------
+    path : of the file
+    level : mip level, 0 is the largest
+    most : number of channels to decode; None: all
+
+    Returns
+    -------
+    (H, W, C) uint8, uint16 or float32, straight alpha
+
+    Raises
+    ------
+    DamagedPictureError
     """
     opened = _open(path)
     if level and not opened.seek_subimage(0, level):
@@ -84,15 +107,19 @@ def read_oiio_codes(path: Path, level: int = 0, most: int | None = None) -> Code
 
 
 def with_full_blue(codes: Codes) -> Codes:
-    """Red and green, the x and y of a normal map, as a picture: (H, W, 2) to (H, W, 3)."""
+    """Add a blue channel of maximum codes to two-channel normals: (H, W, 2) to (H, W, 3)."""
     full = 1.0 if codes.dtype == np.float32 else np.iinfo(codes.dtype).max
     return np.dstack([codes, np.full_like(codes[:, :, :1], full)])
 
 
 def read_oiio(path: Path, spec: PictureSpec) -> Picture:
-    """Decode a picture; of more than four channels the first four are kept.
+    """Decode a picture; only the first four channels are kept.
 
-    Two channels that the spec calls red and green get a full blue.
+    Two channels named red and green get a blue channel of maximum codes.
+
+    Raises
+    ------
+    DamagedPictureError
     """
     codes = read_oiio_codes(path, most=4)
     if codes.shape[2] == 2 and spec.channels == ("R", "G", "B"):
@@ -112,12 +139,23 @@ def write_oiio(
     profile: bytes | None = None,
     **attributes: str,
 ) -> None:
-    """Write a file with an OpenImageIO writer, independent of its extension. Raises WriteError.
+    """Write a file with an OpenImageIO writer, regardless of its extension.
 
-    levels : (H, W, C), largest first
+    Parameters
+    ----------
+    path : of the file
+    writer : name of the OpenImageIO format
+    levels : (H, W, C) codes of each mip level, largest first
+    channels : names
     kind : sample type of the file: uint8, uint16, half or float
     more : open mode of additional levels
-    profile : embedded ICC profile
+    tiles : use tiled storage
+    profile : ICC profile to embed
+    attributes : further attributes of the writer
+
+    Raises
+    ------
+    WriteError
     """
     oiio = _library()
     out = oiio.ImageOutput.create(writer)

@@ -29,8 +29,12 @@ def _open(path: Path, formats: list[str] | None = None) -> Image.Image:
 
 
 def read_pillow_spec(path: Path, name: str) -> PictureSpec:
-    """File facts of a picture of 8 bits, the size after EXIF rotation. Raises
-    DamagedPictureError."""
+    """Return facts about an 8-bit picture; its size is that after Exif rotation.
+
+    Raises
+    ------
+    DamagedPictureError
+    """
     from PIL import ExifTags
 
     try:
@@ -46,9 +50,17 @@ def read_pillow_spec(path: Path, name: str) -> PictureSpec:
 
 
 def read_pillow(path: Path, spec: PictureSpec, *, upright: bool = True) -> Picture:
-    """Decode the first picture of the file with 8 bits. Raises DamagedPictureError.
+    """Decode the first picture of a file with 8 bits.
 
-    upright : rotated by its Exif orientation
+    Parameters
+    ----------
+    path : of the file
+    spec : its facts
+    upright : apply the Exif orientation
+
+    Raises
+    ------
+    DamagedPictureError
     """
     from PIL import ImageOps
 
@@ -72,7 +84,7 @@ def read_pillow_codes(path: Path, name: str) -> Codes:
 
 
 def quantization_of(path: Path) -> list[int] | None:
-    """The 64 steps by which a JPEG rounds its luminance; None where it has no such table."""
+    """Return the 64 luminance quantization steps of a JPEG, or None."""
     with _open(path) as image:
         table: list[int] | None = getattr(image, "quantization", {}).get(0)
     return table
@@ -104,9 +116,17 @@ def _by_bands(image: Image.Image) -> Codes:
 
 
 def encode_pillow(picture: Picture, name: str, **options: Any) -> bytes:
-    """Encode 8-bit codes, tagged where they are sRGB colors. Raises WriteError.
+    """Encode 8-bit codes; sRGB colors are tagged.
 
-    options : of Pillow's writer of that format
+    Parameters
+    ----------
+    picture : codes
+    name : of the Pillow format
+    options : of Pillow's writer
+
+    Raises
+    ------
+    WriteError
     """
     from PIL import Image
 

@@ -12,7 +12,7 @@ from copper_sieve.core.image.raster import Codes, Picture
 
 
 def write_rows(path: Path, picture: Picture, *, deflated: bool) -> None:
-    """A TIFF of one picture; alpha is straight."""
+    """Write a TIFF with one picture and straight alpha."""
     import tifffile
 
     count = picture.codes.shape[2]
@@ -31,8 +31,12 @@ def write_rows(path: Path, picture: Picture, *, deflated: bool) -> None:
 
 
 def read_tiles(path: Path, level: int) -> Codes | None:
-    """The codes (H, W, C) of one level of a file in tiles; None of a file in rows. Raises
-    DamagedPictureError."""
+    """Return the codes (H, W, C) of one level of a tiled file; None for a file in strips.
+
+    Raises
+    ------
+    DamagedPictureError
+    """
     import tifffile
 
     with tifffile.TiffFile(path) as file:

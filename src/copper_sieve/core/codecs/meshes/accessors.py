@@ -15,10 +15,21 @@ _WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4}
 
 
 def accessor(file: GltfFile, index: int) -> NDArray[Any]:
-    """The numbers of an accessor, (count, width); integers that are normalized become float32.
+    """Return the numbers of an accessor (glTF 2.0, section 3.6.2).
 
-    Raises ValueError where they lie beyond their buffer, KeyError or IndexError where it names
-    something that is not there (glTF 2.0, section 3.6.2).
+    Parameters
+    ----------
+    file : glTF file
+    index : of the accessor
+
+    Returns
+    -------
+    (count, width); normalized integers are converted to float32
+
+    Raises
+    ------
+    ValueError : if it exceeds its buffer
+    KeyError, IndexError : if it refers to something that doesn't exist
     """
     found = stored(file, index)
     if file.document["accessors"][index].get("normalized") and found.dtype.kind in "iu":

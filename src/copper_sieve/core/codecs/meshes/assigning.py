@@ -40,12 +40,12 @@ class Piece:
     called: str
 
     def path(self, model: str) -> str:
-        """Where it is in a stage whose root is called like the model."""
+        """Return the path in a USD stage whose root has the model's name."""
         return f"/{model}/{self.part}/{self.material}"
 
 
 def pieces_of(mesh: Mesh) -> list[Piece]:
-    """A model by parts and materials, in the order of its names; no two paths are the same."""
+    """Split a model by parts and materials; all paths are distinct."""
     parts, materials = _unlike(mesh.part_names), _unlike(mesh.material_names)
     found = []
     pairs = np.unique(np.stack([mesh.parts, mesh.materials], axis=1), axis=0)
@@ -71,12 +71,18 @@ def _unlike(names: tuple[str, ...]) -> list[str]:
 
 
 def encode_usd_model(name: str, mesh: Mesh, stages: Mapping[str, str], *, uv_set: int = 0) -> bytes:
-    """The model as a stage, UTF-8, with the Preview Surfaces that other stages hold.
+    """Encode a model with USD Preview Surfaces as a stage, in UTF-8.
 
-    name : of the model; mesh : in metres, Y up
-    stages : the text of a delivered .usda by the material that it is for; others stay unbound
-    uv_set : the UVs that the textures are for, from 0; all are written: st, st1, st2 ...
-    Raises DamagedPictureError for a stage that is none of ours.
+    Parameters
+    ----------
+    name : of the model
+    mesh : in meters, Y up
+    stages : text of a delivered .usda by material name; other materials stay unbound
+    uv_set : UV set of the textures, from 0; all sets are written as st, st1, st2, ...
+
+    Raises
+    ------
+    DamagedPictureError : if a stage isn't a delivered one
     """
     root = identifier(name) or "_"
     pieces = pieces_of(mesh)
@@ -159,10 +165,20 @@ def _rows(values: Float) -> str:
 def encode_assignments(
     name: str, mesh: Mesh, documents: Mapping[str, bytes], *, uv_set: int = 0
 ) -> bytes:
-    """The materials of MaterialX documents together, and a look that assigns them, UTF-8.
+    """Combine MaterialX documents and assign their materials to a model, in UTF-8.
 
-    documents : a delivered .mtlx by the material of the model that it is for
-    The geometry is named as `encode_usd_model` calls it. Raises DamagedPictureError.
+    The geometry has the paths of `encode_usd_model`.
+
+    Parameters
+    ----------
+    name : of the model
+    mesh : in meters, Y up
+    documents : content of a delivered .mtlx by material name
+    uv_set : UV set of the textures, from 0
+
+    Raises
+    ------
+    DamagedPictureError : if a document is invalid
     """
     model = identifier(name) or "_"
     root = ET.Element("materialx", version="1.39", colorspace="lin_rec709")

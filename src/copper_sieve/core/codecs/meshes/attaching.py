@@ -48,16 +48,27 @@ def attach(
     uv_set: int = 0,
     tangents: bool = False,
 ) -> Attached:
-    """Replace the surface of a model's materials with that of delivered documents.
+    """Replace materials of a model with those of delivered documents.
 
-    model : the imported file; nodes, meshes, animations, extensions, extras and names are
-    unchanged, buffers only grow at their end
+    Nodes, meshes, animations, extensions, extras and names are unchanged; buffers only grow at
+    their end.
+
+    Parameters
+    ----------
+    model : imported file
     dresses : delivered .glb or .gltf by material name
-    name : of the output file; its extension decides whether everything is embedded (.glb) or
-    separate (.gltf)
-    tangents : write MikkTSpace tangents of that UV set for all triangles; vertices that need
-    several are split
-    Raises MeshError for a missing material, DamagedModelError.
+    name : of the output file; .glb embeds everything, .gltf uses separate files
+    uv_set : UV set of the textures, from 0
+    tangents : write MikkTSpace tangents for all triangles; vertices that need several are split
+
+    Returns
+    -------
+    Attached
+
+    Raises
+    ------
+    MeshError : if a material is missing
+    DamagedModelError : if a file is invalid
     """
     with reported_as_damaged(model.path.name):
         work = _Work(model, name, uv_set)

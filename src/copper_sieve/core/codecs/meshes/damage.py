@@ -11,9 +11,7 @@ from copper_sieve.core.errors import DamagedModelError, PictureError
 
 @contextmanager
 def reported_as_damaged(name: str) -> Iterator[None]:
-    """Context manager that raises DamagedModelError with the file name for any exception of
-    `GltfFile`.
-    """
+    """Convert exceptions of `GltfFile` in the `with` block to DamagedModelError."""
     try:
         yield
     except PictureError as error:

@@ -31,12 +31,20 @@ _Matrix = NDArray[np.float64]
 def read_gltf(
     file: GltfFile, most_triangles: int, on_progress: Callable[[float], None] = lambda _: None
 ) -> Mesh:
-    """The meshes of the scene (the stated one, else the first, else all nodes) in its units:
-    metres.
+    """Read the meshes of the default scene, else the first scene, else all nodes, in meters.
 
-    on_progress : called with the share of the nodes that are read, in [0, 1]
-    Skins and morph targets are left out: the mesh is read as it rests. Raises DamagedModelError for
-    compressed geometry and circles of nodes, ModelTooLargeError, or what `GltfFile` raises.
+    Skins and morph targets are ignored: the mesh is in its rest pose.
+
+    Parameters
+    ----------
+    file : glTF file
+    most_triangles : limit
+    on_progress : called with the share of the nodes that were read, [0, 1]
+
+    Raises
+    ------
+    DamagedModelError : for compressed geometry or cyclic nodes
+    ModelTooLargeError : if it exceeds the limit
     """
     _refuse_compressed(file)
     names = file.material_names

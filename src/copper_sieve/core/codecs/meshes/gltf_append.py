@@ -72,7 +72,7 @@ class GrowingGltf:
                 self.side_files[unquote(uri)] = data
 
     def add(self, kind: str, entry: dict[str, Any]) -> int:
-        """Append an entry to a list of the document: its number. Equal samplers are one."""
+        """Append an entry to a list and return its index; equal samplers are reused."""
         there: list[dict[str, Any]] = self.document.setdefault(kind, [])
         if kind == "samplers" and entry in there:
             return there.index(entry)
@@ -80,7 +80,7 @@ class GrowingGltf:
         return len(there) - 1
 
     def view(self, data: bytes, **more: int) -> int:
-        """Append bytes to the buffer that grows: the number of their view."""
+        """Append bytes to the growing buffer and return the index of their view."""
         buffers = self.document.setdefault("buffers", [])
         if len(buffers) == self._grows:
             uri = {} if self.inside else {"uri": quote(f"{self._name.stem}_more.bin")}
@@ -92,10 +92,13 @@ class GrowingGltf:
         return self.add("bufferViews", entry)
 
     def accessor(self, rows: NDArray[Any], *, target: int, **more: Any) -> int:
-        """Append numbers (count, width), each row on a multiple of four bytes where it is of a
-        vertex: the number of their accessor.
+        """Append numbers and return the index of their accessor.
 
+        Parameters
+        ----------
+        rows : (count, width); rows of vertices are aligned to 4 bytes
         target : 34962 for vertices, 34963 for indices
+        more : further properties of the accessor
         """
         each = rows.dtype.itemsize * rows.shape[1]
         stride = each + -each % 4 if target == 34962 else each
@@ -124,7 +127,7 @@ class GrowingGltf:
 
 
 def as_glb(text: bytes, blob: bytes) -> bytes:
-    """A .glb of this JSON and these bytes (glTF 2.0, section 4.4)."""
+    """Return a .glb of JSON text and a binary buffer (glTF 2.0, section 4.4)."""
     text += b" " * (-len(text) % 4)
     blob += b"\0" * (-len(blob) % 4)
     chunks = struct.pack("<I4s", len(text), b"JSON") + text

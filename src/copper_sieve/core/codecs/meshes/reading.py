@@ -27,9 +27,19 @@ def read_model(
 ) -> Mesh:
     """Return the triangles of a model file with UVs, normals, materials and parts.
 
-    on_progress : called with the share in [0, 1], if the format allows it
+    Parameters
+    ----------
+    path : of the file
+    limits : largest size of the file and the mesh
+    on_progress : called with the share that was read, [0, 1], if the format allows it
 
-    Raises NotAModelError, DamagedModelError, ModelTooLargeError.
+    Returns
+    -------
+    Mesh, in meters, Y up
+
+    Raises
+    ------
+    NotAModelError, DamagedModelError, ModelTooLargeError
     """
     limits = limits or ModelLimits()
     if not path.is_file():
@@ -37,8 +47,8 @@ def read_model(
     size = path.stat().st_size
     if size > limits.max_bytes:
         raise ModelTooLargeError(
-            f"{path.name} has {size / 1000000.0:.0f} MB; the limit is "
-            f"{limits.max_bytes / 1000000.0:.0f} MB. Reduce it, or raise "
+            f"{path.name} is {size / 1e6:.0f} MB; the limit is "
+            f"{limits.max_bytes / 1e6:.0f} MB. Reduce it, or raise "
             "SIEVE_MAX_MODEL_BYTES"
         )
     kind = _kind(path, size)

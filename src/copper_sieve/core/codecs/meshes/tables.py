@@ -18,11 +18,20 @@ _SHARP = 30.0  # degrees between planes beyond which an edge without normals is 
 
 
 def read_tables(path: Path, kind: str, most_triangles: int) -> Mesh:
-    """The triangles of a file by its kind: obj, ply or stl. Y is up, lengths count as metres.
+    """Read the triangles of an OBJ, PLY or STL file; Y is up, lengths are assumed to be meters.
 
-    Where the file has no normals, they are smooth across edges of less than 30 degrees. Materials
-    of an OBJ keep their names; what its .mtl says of them is not read here. Raises
-    DamagedModelError, ModelTooLargeError.
+    Without normals, edges below 30 degrees are smooth. Materials of an OBJ keep their names; its
+    .mtl file isn't read.
+
+    Parameters
+    ----------
+    path : of the file
+    kind : "obj", "ply" or "stl"
+    most_triangles : limit
+
+    Raises
+    ------
+    DamagedModelError, ModelTooLargeError
     """
     import trimesh
 

@@ -24,7 +24,11 @@ def write_tangents(model: GltfFile, growing: GrowingGltf, uv_set: int) -> list[s
     """Add a TANGENT attribute to every triangle primitive, replacing existing ones.
 
     Vertices keep their index; vertices that need several tangents get copies at the end of all
-    attributes. Returns a sentence for each skipped or split primitive.
+    attributes.
+
+    Returns
+    -------
+    a sentence for each skipped or split primitive
     """
     remarks: list[str] = []
     for n, mesh in enumerate(growing.document.get("meshes", [])):

@@ -69,7 +69,7 @@ export function GreyTool({ lay, shown, setId, draft, state }: Props) {
         <span>Reflectance</span>
         <span className="w-18">
           <NumberField
-            label="Share of the light that the card or paper reflectance"
+            label="Share of the light that the card or paper reflects"
             value={(card.reflectance ?? 0.18) * 100}
             low={1}
             high={100}
