@@ -29,7 +29,7 @@ def test_it_is_built_whole(tmp_path: Path) -> None:
     described = set(re.findall(r'id="copper_sieve\.[\w.]*?(\w+)"', reference))
     missing = {_CALLED.get(name, name) for name in cs.__all__} - _ELSEWHERE - described
     assert missing == set()
-    assert "Raises PictureError" in reference
+    assert "<strong>Raises</strong>" in reference and "<code>PictureError</code>: if" in reference
     outside = re.compile(r'(?:src|href)="(https?://[^"]+)"[^>]*(?:rel="stylesheet"|></script>)')
     for page in site.rglob("*.html"):
         assert not outside.findall(page.read_text("utf-8")), f"{page} loads something from outside"

@@ -121,7 +121,7 @@ def bake(
     options : BakeOptions, optional, size, samples, rays and distances
     material : str, optional, bake only triangles with this material; the others still occlude it.
         Default: all
-    high_poly : Path or str, optional, detailed model at the same position, from which the maps are
+    high_poly : Path or str, optional, high-poly model at the same position, from which the maps are
         taken
     cage : Path, str or float, optional, start of the rays to the high-poly model: a copy of the
         model with moved vertices, or a distance in meters. Default: the distance between the two

@@ -249,8 +249,7 @@ def make_many(
     Yields
     ------
     Made
-        Result of each set as soon as it is complete. A failure is a result, too; other sets
-        continue.
+        Result of each completed set. A failure is a result, too; other sets continue.
     """
     out.mkdir(parents=True, exist_ok=True)
     record = BatchRecord(out, options.digest())

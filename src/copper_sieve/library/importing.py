@@ -25,7 +25,7 @@ WrapChoice = WrapSpec | Literal["auto"]
 def kinds_by_name(photo: Path, maps: Sequence[Path]) -> tuple[dict[Path, MapKind], list[Note]]:
     """Detect the map kind of each file from its name.
 
-    A color map beside a specular color and no metallic map is used as diffuse, and noted.
+    A color map with a specular color and no metallic map is used as diffuse, and noted.
 
     Parameters
     ----------

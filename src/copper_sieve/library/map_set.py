@@ -36,7 +36,7 @@ from copper_sieve.library.sources import LocalSources, Note
 
 @dataclass(frozen=True)
 class MapSet:
-    """A texture set of one surface. It is immutable: every change returns a new set.
+    """A texture set of one surface. Every change returns a new set.
 
     Attributes
     ----------
@@ -77,8 +77,7 @@ class MapSet:
         name : str, optional, name of the set. Default: the photo's name without its map kind
         normal_y : NormalY or {"up", "down"}, optional, green of normal maps. Default: measured
         wrap : True, False, "across", "down" or "auto", tiling directions. Default: measured
-        relief : float or str, optional, mean slope in degrees, 0 to 60, or the name of a preset,
-            where nothing else determines the depth of the derived height
+        relief : float or str, optional, mean slope in degrees, 0 to 60, or a preset's name
         limits : Limits, optional, largest size of a file in bytes and texels
 
         Raises
@@ -391,7 +390,7 @@ class MapSet:
     ) -> Delivered:
         """Compute, pack and write the files of a target, then reopen and verify each of them.
 
-        The folder is replaced atomically: after an error, it is as it was before.
+        The folder is replaced atomically: after an error, it is unchanged.
 
         Parameters
         ----------

@@ -49,14 +49,14 @@ class OneSurface:
 
 
 def names_differ_by_number(
-    items: Iterable[_T], told: Callable[[_T], tuple[object, str]]
+    items: Iterable[_T], key_of: Callable[[_T], tuple[object, str]]
 ) -> list[list[_T]]:
     """Group pictures whose names differ only in a number, in the order of the numbers.
 
     Parameters
     ----------
     items : pictures
-    told : returns a key that must be equal in a group, such as the folder, and the name without
+    key_of : returns a key that must be equal in a group, such as the folder, and the name without
         extension
 
     Returns
@@ -65,7 +65,7 @@ def names_differ_by_number(
     """
     groups: dict[object, list[tuple[list[int], _T]]] = defaultdict(list)
     for one in items:
-        place, stem = told(one)
+        place, stem = key_of(one)
         numbers = [int(number) for number in re.findall(r"\d+", stem)]
         groups[place, re.sub(r"\d+", "#", stem.lower())].append((numbers, one))
     return [

@@ -90,7 +90,7 @@ def _starts(path: Path, magic: bytes) -> bool:
 
 
 def is_importable(name: str) -> bool:
-    """Return False if a file is no picture by its name, such as a text."""
+    """Return False if the file name shows that it contains no pictures, such as a text."""
     return not _is_no_picture(name)
 
 

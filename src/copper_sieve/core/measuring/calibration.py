@@ -62,7 +62,7 @@ class CalibrationOptions:
     """How it is found out where the light came from.
 
     ball : that all pictures show; it tells the lamps, whatever they say themselves
-    uncalibrated : nobody knows the lamps: they are guessed from the pictures alone
+    uncalibrated : estimate the lights from the pictures alone
     elevation : degrees above the surface, of such lamps that stood in a ring of known height
     hint : where they were about, against each other
     distant : lamps are as far as they say, or so far that all of the surface is lit from one
@@ -105,16 +105,16 @@ def calibrate(
     ------
     MeasureError : with a remedy
     """
-    light, said = FitOptions(white, noise, between), [shot.lamp for shot in captures]
+    light, stated = FitOptions(white, noise, between), [shot.lamp for shot in captures]
     guesses: list[UncalibratedStart] = []
-    lit = _lit(captures, said, asked, light, guesses, static_camera)
+    lit = _lit(captures, stated, asked, light, guesses, static_camera)
     check_lamps([shot.lamp for shot in lit])
     light = with_estimated_f0(lit, light, asked.ball)
     if light.f0 not in (None, F0):  # highlights from which other light directions result
         lit = (
             fit_lights(lit, light)
             if asked.uncalibrated
-            else _lit(captures, said, asked, light, guesses, static_camera)
+            else _lit(captures, stated, asked, light, guesses, static_camera)
         )
     left_out: tuple[int, ...] = ()
     every = list(lit)
@@ -126,7 +126,7 @@ def calibrate(
         # What the pictures tell of the light, they tell better where they lie.
         kept = [n for n in range(len(every)) if n not in left_out]
         hint = [asked.hint[n] for n in kept] if asked.hint else ()
-        some, lamps = [every[n] for n in kept], [said[n] for n in kept]
+        some, lamps = [every[n] for n in kept], [stated[n] for n in kept]
         lit = _lit(some, lamps, replace(asked, hint=hint), light, guesses, True)
         for n, shot in zip(kept, lit, strict=True):
             every[n] = shot
@@ -137,33 +137,34 @@ def calibrate(
     remarks = _of_placements(placements, left_out, (width, height))
     if light.is_metal:
         remarks += (_METAL,)
-    found = [] if any(lamp.distance for lamp in said) else [shot.lamp for shot in used]
+    found = [] if any(lamp.distance for lamp in stated) else [shot.lamp for shot in used]
     of_light = light_remarks_of(found, guesses[-1] if guesses else None)
     of_light += f0_remarks(light.f0)
     return Calibration(tuple(every), left_out, remarks, of_light, light.f0)
 
 
 def _lit(  # noqa: PLR0917
-    captures: Sequence[Capture], said: Sequence[Lamp], asked: CalibrationOptions, light: FitOptions,
+    captures: Sequence[Capture], stated: Sequence[Lamp], asked: CalibrationOptions,
+    light: FitOptions,
     guesses: list[UncalibratedStart], as_placed: bool,
 ) -> Sequence[Capture]:  # fmt: skip
     """Return the pictures with their lights: stated, detected from a ball, or estimated."""
     if asked.ball is not None:
-        told: Sequence[Capture] = lights_by_ball(captures, asked.ball)
-        return told if asked.distant else refine_with_ball(told, asked.ball, light)
+        known: Sequence[Capture] = lights_by_ball(captures, asked.ball)
+        return known if asked.distant else refine_with_ball(known, asked.ball, light)
     if asked.uncalibrated:
         return fit_from_start(captures, light, as_placed, guesses, asked.hint, asked.elevation)
-    told = [replace(shot, lamp=lamp) for shot, lamp in zip(captures, said, strict=True)]
-    if asked.distant or any(one.distance for one in said):
-        return told
-    check_lamps(said)
+    known = [replace(shot, lamp=lamp) for shot, lamp in zip(captures, stated, strict=True)]
+    if asked.distant or any(one.distance for one in stated):
+        return known
+    check_lamps(stated)
     found = refine_from_priors(
-        sample_light(told, light), light, LightPriors(said, _AS_SAID, _AS_SAID)
+        sample_light(known, light), light, LightPriors(stated, _AS_SAID, _AS_SAID)
     )
     if not found.is_better:
-        return told
+        return known
     # Their directions keep the stated values.
-    both = zip(told, found.lamps, strict=True)
+    both = zip(known, found.lamps, strict=True)
     return [replace(shot, lamp=replace(one, direction=shot.lamp.direction)) for shot, one in both]
 
 

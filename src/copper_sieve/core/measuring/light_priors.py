@@ -1,4 +1,4 @@
-"""What is said of lamps, by a hand, a ball or a guess: where each was, and how surely."""
+"""Priors of lights: stated or detected directions, and how certain they are."""
 
 from __future__ import annotations
 
@@ -110,41 +110,41 @@ class LightParameters:
         return way / np.sqrt(square)[:, None], np.log(self.intensity / square)
 
     @classmethod
-    def seen(cls, said: LightPriors, near: float, intensity: Numbers) -> LightParameters:
+    def seen(cls, priors: LightPriors, near: float, intensity: Numbers) -> LightParameters:
         """Return the parameters of lights at their stated directions, all at one distance.
 
         Parameters
         ----------
-        said : stated lights
+        priors : priors of the lights
         near : 1 / distance from the center
         intensity : (L,) at the place from which the lights were stated, or else at the center
         """
-        unit, place = cls.of(said.lamps).towards, np.array(said.seen_from)
+        unit, place = cls.of(priors.lamps).towards, np.array(priors.seen_from)
         if near:  # convert from the viewpoint to the image center
             back = unit @ place
             root = np.maximum(back**2 - place @ place + 1 / near**2, 1e-6)
             unit = near * (place + (np.sqrt(root) - back)[:, None] * unit)
             unit = unit / np.linalg.norm(unit, axis=1, keepdims=True)
         found = cls(unit, np.full(len(unit), near), np.ones(len(unit)))
-        if said.intensity is not None:
-            intensity = intensity * np.exp(-found.seen_from(said.seen_from)[1])
+        if priors.intensity is not None:
+            intensity = intensity * np.exp(-found.seen_from(priors.seen_from)[1])
         return cls(found.towards, found.nearness, intensity / np.exp(np.log(intensity).mean()))
 
 
 class PriorResiduals:
     """Residuals of light parameters relative to their priors, scaled to unit variance."""
 
-    def __init__(self, said: LightPriors) -> None:
-        told = LightParameters.of(said.lamps)
-        self._direction, intensity = told.towards, np.log(told.intensity)
-        self._strength, self._sigma = intensity - intensity.mean(), said.intensity
-        self._seen_from = said.seen_from
-        x, y, _ = told.towards.T
+    def __init__(self, priors: LightPriors) -> None:
+        stated = LightParameters.of(priors.lamps)
+        self._direction, intensity = stated.towards, np.log(stated.intensity)
+        self._strength, self._sigma = intensity - intensity.mean(), priors.intensity
+        self._seen_from = priors.seen_from
+        x, y, _ = stated.towards.T
         flat = np.maximum(np.hypot(x, y), 1e-6)
         around = np.stack([-y / flat, x / flat, np.zeros_like(x)], axis=-1)
-        self._around = around / np.radians(said.direction)
-        self._up = np.cross(told.towards, around) / np.radians(said.elevation)
-        self._near = told.nearness if any(one.distance for one in said.lamps) else None
+        self._around = around / np.radians(priors.direction)
+        self._up = np.cross(stated.towards, around) / np.radians(priors.elevation)
+        self._near = stated.nearness if any(one.distance for one in priors.lamps) else None
 
     def residuals(self, state: LightParameters, loose: bool = False) -> Numbers:
         """Return the residuals of lights, (R,).

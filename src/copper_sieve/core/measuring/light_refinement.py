@@ -64,7 +64,7 @@ class RefinedLights:
 
 
 def refine_lights(
-    light: Float, places: Float, noise: float, said: LightPriors,
+    light: Float, places: Float, noise: float, priors: LightPriors,
     between: Callable[[], None] | None = None,
 ) -> RefinedLights:  # fmt: skip
     """Fit lights and surface to the pictures, starting at the priors (as bundle adjustment).
@@ -74,19 +74,19 @@ def refine_lights(
     light : (L, h, w, 3) float32, linear, aligned, negative where a picture has no value
     places : (h, w, 3) of the texels, picture widths from the center, y up
     noise : standard deviation in linear light
-    said : priors of the lights
+    priors : priors of the lights
     between : called after each iteration, so that other threads can run; may raise
 
     Returns
     -------
     RefinedLights
     """
-    pictures, hold = _Captures(light, places, noise), PriorResiduals(said)
-    told = LightParameters.of(said.lamps)
-    begins = [told]
-    if not any(one.distance for one in said.lamps):
-        intensity = told.intensity if said.intensity is not None else pictures.strengths(told)
-        begins = [LightParameters.seen(said, near, intensity) for near in _TRIED]
+    pictures, hold = _Captures(light, places, noise), PriorResiduals(priors)
+    stated = LightParameters.of(priors.lamps)
+    begins = [stated]
+    if not any(one.distance for one in priors.lamps):
+        intensity = stated.intensity if priors.intensity is not None else pictures.strengths(stated)
+        begins = [LightParameters.seen(priors, near, intensity) for near in _TRIED]
     few = (
         pictures
         if min(light.shape[1:3]) < 2 * _ENOUGH
@@ -95,7 +95,7 @@ def refine_lights(
     came = [_turned(few, hold, one, _COMING, True, between) for one in begins]
     cost, found = min(came, key=lambda one: one[0])
     cost, found = _turned(pictures, hold, found, _STAYING, False, between)
-    return RefinedLights(found.lamps(), cost, pictures.cost(told))
+    return RefinedLights(found.lamps(), cost, pictures.cost(stated))
 
 
 def _turned(  # noqa: PLR0917
@@ -129,14 +129,14 @@ class _Captures:
         self._grey: Float = np.ascontiguousarray(light.mean(-1))
         self._seen = np.all(light >= 0, axis=-1)
 
-    def strengths(self, told: LightParameters) -> Numbers:
+    def strengths(self, stated: LightParameters) -> Numbers:
         """Return approximate relative strengths of lights, from the medians of the pictures,
         assuming a surface that is flat on average: (L,).
         """
         grey = np.where(self._seen, np.maximum(self._grey, _DARK), np.nan)
         share = np.log(grey) - np.log(np.maximum(self._grey.mean(0), _DARK))
         middle = np.nanmedian(share.reshape(len(grey), -1), axis=1)
-        found = np.nan_to_num(middle) - np.log(np.maximum(told.towards[:, 2], 0.1))
+        found = np.nan_to_num(middle) - np.log(np.maximum(stated.towards[:, 2], 0.1))
         return np.asarray(np.exp(found - found.mean()), np.float64)
 
     def roughness(self, state: LightParameters) -> Float:

@@ -66,8 +66,8 @@ def with_estimated_f0(
 ) -> FitOptions:
     """Estimate the reflectance from highlights, for known lights."""
     stack = replace(light, f0=None).stack(captures)
-    told = estimate_f0(_beside(stack, ball), stack.towards(*_some(stack)), stack.noise)
-    return replace(light, f0=None if told == 1 else told, is_metal=told == 1)
+    f0 = estimate_f0(_beside(stack, ball), stack.towards(*_some(stack)), stack.noise)
+    return replace(light, f0=None if f0 == 1 else f0, is_metal=f0 == 1)
 
 
 def _some(stack: CaptureStack) -> tuple[range, range]:
@@ -84,9 +84,9 @@ def _beside(stack: CaptureStack, ball: Ball | None) -> Float:
     return found
 
 
-def refine_from_priors(seen: LightSamples, light: FitOptions, said: LightPriors) -> RefinedLights:
+def refine_from_priors(seen: LightSamples, light: FitOptions, priors: LightPriors) -> RefinedLights:
     """Refine the lights; see `refine_lights`."""
-    return refine_lights(seen.light, seen.places, seen.noise, said, light.between)
+    return refine_lights(seen.light, seen.places, seen.noise, priors, light.between)
 
 
 def refine_with_ball(
@@ -97,8 +97,8 @@ def refine_with_ball(
     place = (ball.x / width - 0.5, (height / 2 - ball.y) / width, ball.radius / width)
     off = _BY_BALL[ball.kind]
     intensity = _WHITE if ball.kind == "white" else None
-    said = LightPriors([shot.lamp for shot in captures], off, off, intensity, place)
-    found = refine_from_priors(sample_light(captures, light, ball), light, said)
+    priors = LightPriors([shot.lamp for shot in captures], off, off, intensity, place)
+    found = refine_from_priors(sample_light(captures, light, ball), light, priors)
     return _under(captures, found.lamps) if found.is_better else captures
 
 

@@ -139,7 +139,7 @@ class MergeResult:
 def merge_definitions(into: SetDefinition, other: SetDefinition) -> MergeResult:
     """Add the imported and constant maps of another set to a set.
 
-    An imported picture replaces a derived map. If the set has a picture of its own, the other one
+    An imported picture replaces a derived map. If the set has a own picture, the other one
     is kept as an alternative. Derived maps of the other set are left out.
 
     Parameters

@@ -128,7 +128,7 @@ def _shown(bend: Float, parameters: Mapping[str, Any]) -> Float:
 def cavity_from_height(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
-    """Derive cavities: darker the deeper the surface lies below its neighborhood.
+    """Derive cavities: darker with depth below the neighborhood.
 
     The depth below a Gaussian mean of sigma `size`, divided by that size and compressed to the
     range.
