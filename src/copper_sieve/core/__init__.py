@@ -1,1 +1,1 @@
-"""The rules of the job and all its computation; knows neither web nor database."""
+"""The rules and all computation, independent of the web interface and the database."""

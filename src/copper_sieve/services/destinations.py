@@ -80,7 +80,7 @@ def parts_of(pattern: str, values: dict[str, str]) -> list[str]:
 
 
 def roots(settings: Settings) -> list[Path]:
-    """The folders under which deliveries may go: SIEVE_ROOTS, and the usual one."""
+    """Return the allowed root folders of deliveries: SIEVE_ROOTS and the default one."""
     return list(dict.fromkeys(one.resolve() for one in settings.open_folders.values()))
 
 
@@ -105,20 +105,25 @@ def root_of(settings: Settings, folder: Path) -> Path:
 
 
 def check_allowed(settings: Settings, folder: Path) -> Path:
-    """Return the folder, links followed, if it is under an allowed one. Raises DeliveryError."""
-    if not folder.is_absolute():
-        raise DeliveryError(f"{folder} isn't an absolute path. Use an absolute path")
+    """Return a folder, links resolved, if it is in an allowed one. Raises DeliveryError."""
     root_of(settings, folder)
     return folder.resolve()
 
 
+def _requested(settings: Settings, folder: Path) -> Path:
+    """Return a folder from a request; see `check_allowed`."""
+    if not folder.is_absolute():
+        raise DeliveryError(f"{folder} isn't an absolute path. Use an absolute path")
+    return check_allowed(settings, folder)
+
+
 def copy_destinations(settings: Settings) -> list[str]:
-    """The places to which deliveries may be copied: SIEVE_COPIES."""
+    """Return the URLs that deliveries may be copied to: SIEVE_COPIES."""
     return list(dict.fromkeys(one.rstrip("/") for one in settings.copies.split()))
 
 
 def check_copy(settings: Settings, place: str) -> None:
-    """Raises DeliveryError unless a place is one of SIEVE_COPIES, or in it."""
+    """Check that a URL is one of SIEVE_COPIES, or inside. Raises DeliveryError."""
     allowed = copy_destinations(settings)
     inside = any(place.rstrip("/") == one or place.startswith(f"{one}/") for one in allowed)
     if not inside or ".." in place.split("/"):
@@ -166,9 +171,12 @@ class Listing:
 
 
 def browse(context: Context, folder: Path | None) -> Listing:
-    """The folders in a folder; of the usual one without. Raises DeliveryError, NotFoundError."""
+    """List the subfolders of a folder, by default the delivery root.
+
+    Raises DeliveryError, NotFoundError.
+    """
     settings = context.settings
-    found = check_allowed(settings, folder or settings.delivery_root)
+    found = _requested(settings, folder or settings.delivery_root)
     names: list[str] = []
     try:
         names = sorted(
@@ -185,8 +193,8 @@ def browse(context: Context, folder: Path | None) -> Listing:
 
 
 def create_folder(context: Context, folder: Path, name: str) -> Listing:
-    """Make a folder in an allowed one. Raises DeliveryError, NamePatternError, ConflictError."""
-    made = check_allowed(context.settings, folder) / check_name(name.strip())
+    """Create a folder in an allowed one. Raises DeliveryError, NamePatternError, ConflictError."""
+    made = _requested(context.settings, folder) / check_name(name.strip())
     try:
         made.mkdir()
     except FileExistsError as error:
@@ -240,7 +248,7 @@ def choose(  # noqa: PLR0917
     parts_of(pattern, dict.fromkeys(_TOKENS, "x"))
     if options.copy_to is not None:
         check_copy(context.settings, options.copy_to)
-    chosen = check_allowed(context.settings, folder)
+    chosen = _requested(context.settings, folder)
     with context.database.transaction() as connection:
         project = get_project(connection, slug)
         preset = find_target(connection, target_id)

@@ -2508,7 +2508,7 @@ export interface components {
         };
         /**
          * Assay
-         * @description The proof for one delivered folder. `unknown` are files that the manifest does not know.
+         * @description Verification of a delivered folder. `unknown` are files that aren't in the manifest.
          */
         Assay: {
             /** Set */
@@ -2580,7 +2580,7 @@ export interface components {
         };
         /**
          * BallSpec
-         * @description A ball that the pictures show: shares of their width, from the upper left corner.
+         * @description A ball in the pictures: fractions of their width, from the upper left corner.
          */
         BallSpec: {
             /** X */
@@ -2938,10 +2938,9 @@ export interface components {
         };
         /**
          * ChannelCheck
-         * @description One channel against what it should hold; of a lossy file, against it before it was written.
+         * @description One channel compared with its expected content; for lossy files, with that before writing.
          *
-         *     largest and mean are differences in codes; None where the right codes are not at hand and
-         *     only their checksum tells that they differ.
+         *     largest, mean : differences in codes; None if only a checksum is available
          */
         ChannelCheck: {
             /** Channel */
@@ -3059,7 +3058,7 @@ export interface components {
         };
         /**
          * Clamp
-         * @description Nothing below or above.
+         * @description Limits values to a range.
          */
         Clamp: {
             /**
@@ -3133,7 +3132,7 @@ export interface components {
         };
         /**
          * Constant
-         * @description A map without a picture: one number, or three for a color (linear light) or a vector.
+         * @description A constant map: one number, or three for a color (linear light) or a vector.
          */
         Constant: {
             /**
@@ -3523,7 +3522,7 @@ export interface components {
         };
         /**
          * DocumentEntry
-         * @description A material document and the texture files it carries or names.
+         * @description A material document and the textures that it embeds or refers to.
          */
         DocumentEntry: {
             /** Name */
@@ -3544,7 +3543,7 @@ export interface components {
         };
         /**
          * DocumentSpec
-         * @description A material document; its name without the extension.
+         * @description A material document; its name without extension.
          */
         DocumentSpec: {
             /**
@@ -3679,7 +3678,7 @@ export interface components {
         };
         /**
          * Encoding
-         * @description How the codes of a file relate to light.
+         * @description Relation between the codes of a file and light.
          * @enum {string}
          */
         Encoding: "srgb" | "linear";
@@ -3831,13 +3830,14 @@ export interface components {
         };
         /**
          * FileSpec
-         * @description One output file: name pattern, suffix, format, depth, encoding, channel slots.
+         * @description One output file: name pattern, suffix, format, bit depth, encoding, channel slots.
          *
-         *     bits : 16 of EXR is half precision, 32 is floating point
-         *     compression, quality : of the format; None: as usual
-         *     mips : with all smaller levels; tiles : TIFF and EXR for renderers that stream textures
+         *     bits : 16 of EXR is half precision, 32 is single precision
+         *     compression, quality : of the format; None: default
+         *     mips : with all mip levels
+         *     tiles : TIFF and EXR for renderers that stream textures
          *     dither : blue noise of one code where smooth values become 8 bits
-         *     size : of this file, from the target's size on
+         *     size : of this file, relative to the target's size
          */
         FileSpec: {
             /** Name */
@@ -4021,7 +4021,7 @@ export interface components {
         };
         /**
          * FrameSpec
-         * @description Which part of the picture is used; see `operations.prepare.frame.Frame`.
+         * @description The used part of the picture; see `operations.prepare.frame.Frame`.
          */
         FrameSpec: {
             /** Corners */
@@ -4062,7 +4062,7 @@ export interface components {
         };
         /**
          * FromBlendedSet
-         * @description What fills a slot of an operation: a map of one of the sets that this one is blended of.
+         * @description Content of an operation's input: a map of one of the blended sets.
          */
         FromBlendedSet: {
             /**
@@ -4079,7 +4079,7 @@ export interface components {
         };
         /**
          * FromMap
-         * @description What fills a slot of an operation: a map of the same set.
+         * @description Content of an operation's input: a map of the same set.
          */
         FromMap: {
             /**
@@ -4099,8 +4099,7 @@ export interface components {
         };
         /**
          * GrayCardSpec
-         * @description A grey card, or plain paper, that the pictures show: a place of it as shares of their width,
-         *     from the upper left corner.
+         * @description A gray card or plain paper in the pictures: fractions of their width, from the top left.
          */
         GrayCardSpec: {
             /** X */
@@ -4313,7 +4312,7 @@ export interface components {
         };
         /**
          * Invert
-         * @description 1 - v; last in a chain it is done on the codes, exactly.
+         * @description 1 - v; as the last change it is exact on codes.
          */
         Invert: {
             /**
@@ -4482,8 +4481,7 @@ export interface components {
         };
         /**
          * LeftEntry
-         * @description A file of an earlier delivery that this one no longer contains; it still exists in the
-         *     folder.
+         * @description An existing file of an earlier delivery that this one no longer contains.
          */
         LeftEntry: {
             /** Name */
@@ -4577,7 +4575,7 @@ export interface components {
         };
         /**
          * Manifest
-         * @description manifest.json, version 2. One of version 1 is taken too and becomes one of version 2.
+         * @description manifest.json, version 2. Version 1 is converted on reading.
          */
         Manifest: {
             /**
@@ -4678,7 +4676,7 @@ export interface components {
         };
         /**
          * MapEntry
-         * @description How a map of the set came about, and its content key at the delivered size.
+         * @description Source of a map of the set, and its content key at the delivered size.
          */
         MapEntry: {
             /** Content Key */
@@ -4811,7 +4809,7 @@ export interface components {
         };
         /**
          * ModelLink
-         * @description A model that a set is made for: the maps that are taken from it read all of this.
+         * @description A linked model; baked maps depend on all of these fields.
          */
         ModelLink: {
             /**
@@ -4925,7 +4923,7 @@ export interface components {
         };
         /**
          * NameStyle
-         * @description Changes of every file name after its pattern is filled; the extension is unchanged.
+         * @description Case and separator of file names after their pattern is filled; extensions are unchanged.
          */
         NameStyle: {
             /**
@@ -5000,7 +4998,7 @@ export interface components {
         };
         /**
          * NormalY
-         * @description Which way the green channel of a normal map grows.
+         * @description Green direction of a normal map.
          * @enum {string}
          */
         NormalY: "up" | "down";
@@ -5153,7 +5151,7 @@ export interface components {
         };
         /**
          * Power
-         * @description v to an exponent.
+         * @description v to the power of an exponent.
          */
         Power: {
             /**
@@ -5408,7 +5406,7 @@ export interface components {
         };
         /**
          * Recipe
-         * @description A recipe file, version 1. A required slot of an operation is filled by each set itself.
+         * @description A recipe file, version 1. Required inputs of operations are filled by each set.
          */
         Recipe: {
             /**
@@ -5657,7 +5655,7 @@ export interface components {
         };
         /**
          * Seams
-         * @description How the borders are made to meet; see `operations.prepare.make_tileable`.
+         * @description Method of making the picture tileable; see `operations.prepare.make_tileable`.
          */
         Seams: {
             /**
@@ -5690,11 +5688,11 @@ export interface components {
         };
         /**
          * Segment
-         * @description One of several maps in one channel, each in codes of its own.
+         * @description One of several maps in one channel, each with its own range of codes.
          *
          *     component : as in a slot
-         *     codes : where its values 0 and 1 lie, in 8-bit codes (of 16 bits: times 257)
-         *     above : it holds where its value, changed, lies above this; None, for the last one: elsewhere
+         *     codes : 8-bit codes of its values 0 and 1 (times 257 with 16 bits)
+         *     above : used where its changed value is above this; None for the last one: everywhere else
          */
         Segment: {
             map: components["schemas"]["MapKind"];
@@ -5862,7 +5860,7 @@ export interface components {
         };
         /**
          * Size
-         * @description Texels of the set; without it as many as the frame has at its finest.
+         * @description Texels of the set; default: the frame at its finest texel size.
          */
         Size: {
             /** Longer Side */
@@ -5876,10 +5874,13 @@ export interface components {
         };
         /**
          * SizeRule
-         * @description The size of the files by their longer side; the shape stays.
+         * @description Size of the files by their longer side; the aspect ratio is unchanged.
          *
-         *     source : as the set (of a file: as the target); half, quarter : of that; fixed : so many
-         *         texels; at_most : no more than that; power_of_two : the nearest one
+         *     source : as the set (of a file: as the target)
+         *     half, quarter : of that
+         *     fixed : a number of texels
+         *     at_most : an upper limit
+         *     power_of_two : the nearest one
          */
         SizeRule: {
             /**
@@ -5907,13 +5908,12 @@ export interface components {
         };
         /**
          * Slot
-         * @description What one channel of a file holds.
+         * @description Content of one channel of a file: a map's component, a constant in [0, 1], or segments.
          *
-         *     A map's component with changes, or a constant in [0, 1] of the stored value, or segments.
-         *     times : before it is changed; not for normals
-         *     component : of a color r, g, b or l (its luminance), of a normal x, y or z, else v
-         *     if_missing : derive the map, take its neutral value, leave the file (or the alpha) out, or stop;
-         *         a segment whose map is missing holds nowhere
+         *     times : factor before changes; not for normals
+         *     component : of a color r, g, b or l (luminance), of a normal x, y or z, else v
+         *     if_missing : derive the map, use its neutral value, skip the file (or alpha), or refuse; a
+         *         segment whose map is missing is skipped
          */
         Slot: {
             map?: components["schemas"]["MapKind"] | null;
@@ -5964,9 +5964,10 @@ export interface components {
         };
         /**
          * SourceCard
-         * @description One source.
+         * @description Conventions of one source.
          *
-         *     marks : meaning of the words at the end of its file names; "packed" files by channel
+         *     marks : meaning of the words at the end of its file names
+         *     packed : channels of packed files by such words
          */
         SourceCard: {
             /** Name */
@@ -6147,11 +6148,12 @@ export interface components {
         };
         /**
          * TargetPreset
-         * @description A whole target. Built-in ones are read-only JSON files; people's own are copies.
+         * @description A target. Built-in ones are read-only JSON files; custom ones are stored on the server.
          *
-         *     resampling : nearest for pixel art, where nothing may be mixed
-         *     dielectric_f0 : what a conversion between workflows takes for what is no metal
-         *     height_mid : the height that does not displace; height_unit : metres only in floating point
+         *     resampling : nearest for pixel art, whose texels must not be mixed
+         *     dielectric_f0 : reflectance of dielectrics in workflow conversions
+         *     height_mid : height without displacement
+         *     height_unit : meters require floating point
          */
         TargetPreset: {
             /**
@@ -6421,7 +6423,7 @@ export interface components {
         };
         /**
          * Threshold
-         * @description 1 from a value on, 0 below it.
+         * @description 1 from a value on, 0 below.
          */
         Threshold: {
             /**
@@ -6449,7 +6451,7 @@ export interface components {
         };
         /**
          * Times
-         * @description Another map that a slot's map is multiplied by, in linear light: 1 - weight + weight x it.
+         * @description Factor of a slot's map, in linear light: 1 - weight + weight x map.
          *
          *     Without that map nothing is changed.
          */
@@ -6463,7 +6465,7 @@ export interface components {
         };
         /**
          * TintSpec
-         * @description Red, green and blue of the light against each other; their mean is 1.
+         * @description Relative red, green and blue of the light; their mean is 1.
          */
         TintSpec: {
             /**

@@ -1,4 +1,4 @@
-"""The maps that can be taken from a model, and what their numbers mean."""
+"""Maps that can be baked from a model, with the meaning of their values."""
 
 from __future__ import annotations
 
@@ -10,14 +10,14 @@ Stored = Literal["data", "normal", "color"]
 
 @dataclass(frozen=True, slots=True)
 class BakedMap:
-    """One of them.
+    """Declaration of a map.
 
-    stored : data is stored as it is, [0, 1]; normals are unit vectors, [-1, 1], Y up; colors are
+    stored : "data": [0, 1], stored unchanged; "normal": unit vectors, [-1, 1], Y up; "color":
         linear light
-    meaning : a sentence, with the unit
-    detail_only : it needs a detailed model; the others are taken from it where there is one
-    rays : it sends so many rays from each sample as it is told to
-    exact : a texel is one of its values, never a mean of some
+    meaning : description with the unit
+    detail_only : requires a high-poly model; other maps use it if there is one
+    rays : casts the requested number of rays per sample
+    exact : texels are one of the sampled values, never a mean
     """
 
     name: str

@@ -21,9 +21,10 @@ _AT_ONCE = 1 << 16  # triangles
 
 @dataclass(frozen=True, slots=True)
 class HardEdges:
-    """Hard edges, as points along them.
+    """Hard edges as sample points along them.
 
-    places : a tree of P points; turns : (P,) dihedral angle in radians, convex positive
+    places : k-d tree of P points
+    turns : (P,) dihedral angle in radians, convex positive
     """
 
     places: scipy.spatial.cKDTree
@@ -54,7 +55,7 @@ def smooth_curvature(mesh: Mesh) -> Float:
 
 
 def _by_normals(positions: Float, normals: Float) -> Float:
-    """Of each triangle, (T,) float64; 0 where it has no area."""
+    """Return the curvature of each triangle, (T,) float64; 0 for triangles without area."""
     places = positions.astype(np.float64)
     sides = np.roll(places, -1, axis=1) - places
     changes = np.roll(normals.astype(np.float64), -1, axis=1) - normals

@@ -1,4 +1,4 @@
-"""A tile of a bake: places of the model are drawn, measured some thousand at a time, and summed."""
+"""One tile of a bake: samples are rasterized, measured in blocks of some thousand, and averaged."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Where a detailed model lies in front of a simple one, by rays from a cage around the latter."""
+"""Projection onto a high-poly model: rays from a cage around the low-poly model."""
 
 from __future__ import annotations
 
@@ -30,9 +30,10 @@ _VERSIONS = re.compile(r"[ _.\-]*(low|high|lp|hp|lo|hi|simple|detailed|detail|ca
 
 @dataclass(frozen=True, slots=True)
 class Cage:
-    """Where rays start and how far they go, for each corner of the simple model: (T, 3, 3) float32.
+    """Start and length of rays for each corner of the low-poly model, (T, 3, 3) float32.
 
-    outer : metres, the start; ways : from there through the surface to the same distance behind it
+    outer : start in meters
+    ways : vector from there through the surface to the same distance behind it
     """
 
     outer: Float
@@ -65,11 +66,10 @@ class Cage:
 
 @dataclass(frozen=True, slots=True)
 class MatchedParts:
-    """Parts that belong together: rays from `low_poly` triangles meet those of `scene` only.
+    """Parts that match: rays from `low_poly` triangles only hit those of `scene`.
 
-    low_poly : (T,) bool of the simple model; triangles : what each of the scene's is in the
-    detailed
-    one
+    low_poly : (T,) bool of the low-poly model
+    triangles : index in the high-poly model of each triangle in the scene
     """
 
     low_poly: NDArray[np.bool_]
@@ -110,7 +110,7 @@ def _groups(low_poly: Mesh, high_poly: Mesh, match_by_name: bool) -> Iterator[Ma
 
 
 def _stem(name: str) -> str:
-    """A part's name without its version; trailing numbers of copies stay."""
+    """Return a part's name without its suffix; trailing numbers of copies stay."""
     return _VERSIONS.sub("", name).lower()
 
 

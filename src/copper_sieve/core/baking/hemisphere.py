@@ -1,4 +1,4 @@
-"""Rays over and under the surface: occlusion, the open direction, thickness."""
+"""Rays above and below the surface: occlusion, bent normal, thickness."""
 
 from __future__ import annotations
 
@@ -99,7 +99,7 @@ def thickness(  # noqa: PLR0917
 
 @njit(cache=True, nogil=True, inline="always")
 def _shift(number: int) -> tuple[float, float]:
-    """Two numbers from 0 to 1 that look random, always the same for a texel."""
+    """Return two pseudorandom numbers in [0, 1], constant per texel."""
     mixed = np.uint64(number) * np.uint64(0x9E3779B97F4A7C15) + np.uint64(0x632BE59BD9B4E019)
     mixed = (mixed ^ (mixed >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
     mixed = (mixed ^ (mixed >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
@@ -109,7 +109,7 @@ def _shift(number: int) -> tuple[float, float]:
 
 
 def _pattern(rays: int) -> Float:
-    """Turns about the normal, each a golden part on: (rays, 2), their cosines and sines."""
+    """Return rotations by multiples of the golden ratio, (rays, 2), as cosine and sine."""
     turns = 2 * np.pi * ((np.arange(rays) * _GOLDEN) % 1.0)
     return np.stack([np.cos(turns), np.sin(turns)], axis=1).astype(np.float32)
 
@@ -118,7 +118,7 @@ def _pattern(rays: int) -> Float:
 def _cosine(
     pattern: Float, k: int, first: float, cosine: float, sine: float
 ) -> tuple[float, float, float]:
-    """The k-th direction of a pattern about z, turned; as dense as its cosine (Malley)."""
+    """Return the k-th direction of a cosine-weighted pattern around z, rotated (Malley)."""
     u = (k + first) / len(pattern)
     r = np.sqrt(u)
     x = pattern[k, 0] * cosine - pattern[k, 1] * sine
@@ -128,7 +128,7 @@ def _cosine(
 
 @njit(cache=True, nogil=True, inline="always")
 def _turned(n: Any, x: float, y: float, z: float) -> tuple[float, float, float]:
-    """(x, y, z) about z turned to be about the unit vector n (Duff et al. 2017)."""
+    """Rotate (x, y, z) from around z to around the unit vector n (Duff et al. 2017)."""
     sign = 1.0 if n[2] >= 0 else -1.0
     a = -1.0 / (sign + n[2])
     b = n[0] * n[1] * a

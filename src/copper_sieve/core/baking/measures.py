@@ -27,9 +27,10 @@ _IN_TANGENT_SPACE = {"normal", "bent_normal"}
 
 
 class ModelSampler:
-    """Everything that is worked out once for a model, and the measuring of points.
+    """Precomputed data of a model, and the evaluation of samples.
 
-    sent : how many rays were; colors : by map and name, where names have colors
+    sent : number of rays that were cast
+    colors : by map and name, for maps with named colors
     """
 
     def __init__(
@@ -154,7 +155,7 @@ class ModelSampler:
         return to_tangent_space(vectors, normals, tangents)
 
     def _scene(self, part: int | None) -> RayScene:
-        """All triangles, or those of one part; built when first asked for."""
+        """Return the scene of all triangles or of one part; built on first use."""
         positions, parts = self._on.positions, self._on.parts
         if part is None:
             return scene_of(self._on)
@@ -164,7 +165,7 @@ class ModelSampler:
 
 
 def _apart(count: int) -> list[str]:
-    """So many sRGB colors, each far from those before it in hue, in three brightnesses."""
+    """Return distinct sRGB colors: distant hues in three lightnesses."""
     found = []
     for n in range(count):
         value = (0.95, 0.7, 0.45)[(n // 8) % 3]

@@ -1,4 +1,4 @@
-"""A model as a texture set is tied to it: what operations take maps from."""
+"""A model linked to a texture set, from which operations bake maps."""
 
 from __future__ import annotations
 
@@ -123,7 +123,7 @@ class OnModel:
         return mask
 
     def _numbers(self, sheet: TileLayout) -> list[int]:
-        """Of the tiles of a sheet in which the model has triangles; all where it has in none."""
+        """Return the tiles of a sheet that contain triangles of the model; all if none does."""
         drawn = self.mesh.of_material(self.material) if self.material else self.mesh
         there = set(tiles_of(drawn.uvs[self.uv_set])) if self.uv_set < len(drawn.uvs) else set()
         return [one for one in sheet.numbers if one in there] or list(sheet.numbers)

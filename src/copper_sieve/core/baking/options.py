@@ -1,4 +1,4 @@
-"""How maps are taken from a model, and what becomes of it."""
+"""Options and results of a bake."""
 
 from __future__ import annotations
 
@@ -15,22 +15,24 @@ _SAMPLES = (1, 4, 9, 16)
 
 @dataclass(frozen=True, slots=True)
 class BakeOptions:
-    """How maps are taken from a model. Lengths are metres; None means by the model's size.
+    """Options of a bake. Lengths are in meters; None: from the size of the model.
 
-    width, height : texels; uv_set : which UVs are drawn; tile : which unit square of them
-    samples : places looked at in each texel: 1, 4, 9 or 16
-    rays : from each of them, for the maps that send rays
-    max_distance : beyond which nothing shades; None: no limit
-    ground_plane : a floor under the model shades it too
-    isolate_parts : each part is shaded by itself only
-    max_thickness : the thickness that is 1; None: a tenth of the model
-    edge_width : to either side of a hard edge where it counts as curved; None: a hundredth of it
-    edge_radius : the radius of an edge whose curvature is 1; None: an edge of 90 degrees is
-    offset : of the cage from the simple model; None: measured
-    match_by_name : parts of both models that have the same name belong together
-    match_by_uvs : the detailed model is the simple one subdivided: places are found by UVs, not by
-    rays
-    height_range : metres of height from 0 to 1; None: as much as there is
+    width, height : texels
+    uv_set : number of the UV set, from 0
+    tile : unit square of the UVs
+    samples : per texel: 1, 4, 9 or 16
+    rays : per sample, for maps that cast rays
+    max_distance : beyond it nothing occludes; None: no limit
+    ground_plane : a plane below the model occludes it
+    isolate_parts : parts don't occlude each other
+    max_thickness : thickness of value 1; None: a tenth of the model
+    edge_width : on both sides of a hard edge that counts as curved; None: a hundredth of the model
+    edge_radius : radius of an edge whose curvature is 1; None: an edge of 90 degrees has curvature
+        1
+    offset : distance of the cage from the low-poly model; None: measured
+    match_by_name : parts of both models with the same name match
+    match_by_uvs : the high-poly model is a subdivision: match by UVs, not rays
+    height_range : meters of height from 0 to 1; None: the full range
     """
 
     width: int = 1024
@@ -73,15 +75,17 @@ class BakeOptions:
 
 @dataclass(slots=True)
 class Baked:
-    """What was taken from a model.
+    """Result of a bake.
 
-    maps : by name, (H, W, C) float32 as `BakedMap` says, padded to the border
-    covered : (H, W) bool, texels that a triangle lies under
-    missed : (H, W) float32, the share of a texel's samples that found no detail; None without
-    rays : how many were sent; samples, misses : how many places, and of how many no detail
-    height_range : metres of height from 0 to 1, where there is a height
-    offset : of the cage, metres, where one was used
-    colors : of the masks: for each map the sRGB color of each name, as #rrggbb
+    maps : by name, (H, W, C) float32 as declared by `BakedMap`, padded to the border
+    covered : (H, W) bool, texels covered by a triangle
+    missed : (H, W) float32, share of a texel's samples that missed the high-poly model; None
+        without
+    rays : number of rays
+    samples, misses : number of samples, and of those that missed
+    height_range : meters of height from 0 to 1, if a height was baked
+    offset : distance of the cage in meters, if one was used
+    colors : of masks: sRGB color of each name as #rrggbb, by map
     """
 
     maps: dict[str, Float]

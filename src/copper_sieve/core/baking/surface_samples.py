@@ -1,4 +1,4 @@
-"""Points of a model that stand for texels, and what its surface is there."""
+"""Points of a model that represent texels, with the surface properties there."""
 
 from __future__ import annotations
 
@@ -19,8 +19,9 @@ Texels = NDArray[np.int64]
 class SurfaceSamples:
     """N points of a mesh.
 
-    texels : (N,) int64, the flat index of the texel that each is for
-    triangles : (N,) int32; weights : (N, 2) float32, of the second and third corner
+    texels : (N,) int64, flat index of the texel
+    triangles : (N,) int32
+    weights : (N, 2) float32, of the second and third vertex
     """
 
     texels: Texels
@@ -90,7 +91,7 @@ def triangle_normals(mesh: Mesh) -> Float:
 def _lift(  # noqa: PLR0917
     positions: Float, normals: Float, triangles: Ids, weights: Float, points: Float, out: Float
 ) -> None:
-    """Each point, and it moved to the mean of its feet on those corners' planes that are above."""
+    """Return each point, and its projection onto the higher tangent planes of its vertices."""
     for n in prange(len(triangles)):
         t, b, a = triangles[n], weights[n, 0], weights[n, 1]
         shares = (np.float32(1) - b - a, b, a)

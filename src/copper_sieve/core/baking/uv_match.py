@@ -1,4 +1,4 @@
-"""Where a detailed model lies that is the simple one subdivided: at the same place of its UVs."""
+"""Matching with a high-poly model that is a subdivision: by equal UVs."""
 
 from __future__ import annotations
 
@@ -20,9 +20,9 @@ _FEWEST = 0.5  # share of the points covered by the high-poly model's UVs
 
 
 class UvMatch:
-    """The UVs of a detailed model, for each of its groups.
+    """UVs of a high-poly model, by group.
 
-    Raises MeshError where it has no such UV set, or its UVs lie elsewhere than those of `low_poly`.
+    Raises MeshError if it has no such UV set, or its UVs differ from those of `low_poly`.
     """
 
     def __init__(  # noqa: PLR0917
@@ -59,7 +59,7 @@ class UvMatch:
     def _check(
         self, low_poly: Mesh, uv: Float, high_poly: Mesh, groups: list[MatchedParts]
     ) -> None:
-        """UVs of another layout would pair places that have nothing to do with each other."""
+        """Check that both models have the same UV layout; others would match unrelated points."""
         tiles = np.unique(np.floor(uv.mean(1)[uv[:, 0, 0] > _NOWHERE / 2]), axis=0).astype(int)
         away, count = [], 0
         for across, down in tiles[:4]:

@@ -1,4 +1,4 @@
-"""Look a whole set over: every rule, the gravest findings first."""
+"""Check a set with all rules; the most severe findings come first."""
 
 from __future__ import annotations
 
@@ -110,7 +110,7 @@ def check_set(  # noqa: PLR0917
 
 
 def _normals_of(texture_set: SetDefinition) -> list[tuple[MapKind, str | None, Imported]]:
-    """Return the imported normal maps, with the slot of the operation that adjusts them."""
+    """Return the imported normal maps, with the input of the operation that adjusts them."""
     found: list[tuple[MapKind, str | None, Imported]] = []
     for kind, way in texture_set.maps.items():
         if isinstance(way, Imported) and kind is MapKind.NORMAL:

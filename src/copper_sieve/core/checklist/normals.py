@@ -35,7 +35,7 @@ _FAR_OFF = 0.06
 
 @dataclass(frozen=True, slots=True)
 class NormalStatistics:
-    """What was found on one picture; `better` reads it rightly, None where no reading does."""
+    """Problems of one picture; `better` is the correct interpretation, None if there is none."""
 
     rule: Rule
     weight: Weight
@@ -152,7 +152,7 @@ def _direction(values: dict[str, Float], letters: str, picture: Picture, loss: L
 
 
 def _best(orders: list[str], directions: dict[str, Direction], letters: str) -> str | None:
-    """The order to read in: the present one, unless another one hangs together far better."""
+    """Return the best channel order: the current one, unless another is far more consistent."""
     if not orders:
         return None
     best = max(orders, key=lambda one: _coherence(directions[one]))
@@ -164,9 +164,9 @@ def _best(orders: list[str], directions: dict[str, Direction], letters: str) -> 
 
 
 def _coherence(direction: Direction) -> float:
-    """How far the two slopes are those of one relief, in its middle octaves: 0 not, 1 wholly.
+    """Return how consistent two slopes are as those of one relief, in its middle octaves, [0, 1].
 
-    Slopes that are exchanged keep a third of it where a relief runs in all directions alike.
+    Swapped slopes reach a third of it if the relief is isotropic.
     """
     middle = direction.octaves[1:4] or direction.octaves
     return sum(abs(one.agreement) for one in middle) / len(middle) if middle else 0.0

@@ -1,4 +1,4 @@
-"""Values that no real surface has, or that fit another map better: colors, metals, roughness."""
+"""Implausible values: base color, metals, roughness, and maps that are probably another map."""
 
 from __future__ import annotations
 
@@ -66,7 +66,7 @@ def check_color(texture_set: SetDefinition, maps: Maps) -> list[Finding]:
 
 
 def _seen(maps: Maps, shape: tuple[int, ...]) -> Any:
-    """Where something is to be seen: beyond a cut-out the color says nothing."""
+    """Return a mask of visible areas: transparent areas have arbitrary colors."""
     if MapKind.OPACITY in maps:
         return maps[MapKind.OPACITY][:, :, 0] > 0.5
     return np.ones(shape, dtype=bool)
@@ -197,7 +197,7 @@ def _other_meaning(  # noqa: PLR0917
 
 
 def _signs(texture_set: SetDefinition, roughness: Float, maps: Maps) -> list[str]:
-    """What the values of a roughness say against it; nothing where they fit."""
+    """Return evidence against the values of a roughness map."""
     signs = []
     metal = maps[MapKind.METALLIC][:, :, 0] if MapKind.METALLIC in maps else None
     bare = float((metal > 0.5).mean()) if metal is not None else 0.0

@@ -19,14 +19,16 @@ Loss = Literal["none", "light", "heavy"]
 
 @dataclass(frozen=True, slots=True)
 class Format:
-    """What a format can hold.
+    """Capabilities of a format.
 
-    bits, channels : depths and channel counts; floating_bits : the depths that are floating point
-    compressions : the ways it knows, the usual one first; none where there is no choice
-    lossy : those of them that change the codes, or True where all do
-    mips, tiles : if it can hold smaller levels, and texels in tiles; quality : if it takes one
-    blocks : texels as a GPU keeps them, by the compressions of `codecs.encoders.blocks`; a reader
-        may give more channels than were written
+    bits, channels : bit depths and channel counts
+    floating_bits : bit depths that are floating point
+    compressions : available ones, the default first; empty without a choice
+    lossy : those that change codes, or True for all
+    mips, tiles : supports mip levels, tiled storage
+    quality : has a quality setting
+    blocks : block compressions for GPUs, see `codecs.encoders.blocks`; a reader may return more
+        channels than were written
     """
 
     bits: tuple[int, ...]
@@ -83,22 +85,24 @@ def starts_with(*magic: bytes) -> Callable[[bytes], bool]:
 
 @dataclass(frozen=True, slots=True)
 class Codec:
-    """One file format: how it is told, read, written, and read again.
+    """A file format: how it is detected, read, written, and read back.
 
-    name : as presets, manifests and `PictureSpec` have it; title : as a person reads it
-    place : where it stands in lists
-    endings : with the dot; the first is written
-    sniff : if a file that begins with these 64 bytes is one; without a signature it is a `guess`,
-        made when all others have said no
-    read_spec, read : file facts without pixels, and the codes; they raise PictureError
-    loss : how much the format has changed a file's values
-    media_type : as glTF names it
-    packed : its files get no smaller in a zip
-    holds, write, reopen : of formats that can be written. `reopen` gives a file's codes through
-        another library than the one that wrote them
-    reader : what `reopen` reads by; own_reader : some of that is the writer's own code, since no
-        other reader is at hand, so a fault that both share would not be found
-    color_tag : which files say that they are sRGB: all, those of colors (by a profile), or none
+    name : in presets, manifests and `PictureSpec`
+    title : for users
+    place : position in lists
+    endings : with the dot; the first one is used for writing
+    sniff : returns True if a file begins with these 64 bytes; a format without a signature is a
+        `guess`, tried after all others
+    read_spec, read : facts without pixels, and codes; they raise PictureError
+    loss : returns how much the format changed a file's values
+    media_type : as in glTF
+    packed : files can't be compressed further in a zip
+    holds, write, reopen : of output formats. `reopen` reads a file with another library than the
+        one that wrote it
+    reader : library of `reopen`
+    own_reader : part of `reopen` is code of this package, because no other reader is available; an
+        error in both would not be detected
+    color_tag : files that are tagged as sRGB: all, those of colors (with a profile), or none
     """
 
     name: str

@@ -1,4 +1,4 @@
-"""A glTF 2.0 file (.glb or .gltf): its JSON, and the bytes that the JSON points at."""
+"""A glTF 2.0 file (.glb or .gltf): its JSON and the binary data that it refers to."""
 
 from __future__ import annotations
 
@@ -115,7 +115,7 @@ class GltfFile:
 
 
 def _parsed(path: Path, text: bytes) -> dict[str, Any]:
-    """The JSON of a glTF file; the pictures that it carries as text do not count as such."""
+    """Return the JSON of a glTF file; embedded data URIs don't count toward its size."""
     if len(text) > MOST_JSON:
         carried: list[bytes] = []
 

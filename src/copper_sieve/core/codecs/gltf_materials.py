@@ -1,4 +1,4 @@
-"""The materials of a glTF 2.0 file: which picture holds which map, and the values without one."""
+"""Materials of a glTF 2.0 file: pictures and constants of each map."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ _BRIGHTEST = 1e4
 
 @dataclass(frozen=True, slots=True)
 class GltfTextureReference:
-    """Some channels of a picture that hold a map; `image` is its number in the file."""
+    """Channels of a picture that contain a map; `image` is its index in the file."""
 
     image: int
     channels: str
@@ -33,8 +33,9 @@ class GltfTextureReference:
 class GltfMaterial:
     """One material.
 
-    pictures : its maps that come from pictures; constants : those that have one value, linear light
-    remarks : what of it a set does not hold, a sentence each
+    pictures : maps from pictures
+    constants : maps with one value, linear light
+    remarks : content that a set doesn't support, a sentence each
     """
 
     name: str

@@ -1,4 +1,4 @@
-"""Textures inside a glTF 2.0 file (.glb or .gltf) with the roles that its materials give them."""
+"""Textures inside a glTF 2.0 file (.glb or .gltf), with their roles in its materials."""
 
 from __future__ import annotations
 
@@ -30,7 +30,7 @@ _ENDINGS = {one.media_type: one.ending for one in CODECS.values() if one.media_t
 
 @dataclass(frozen=True, slots=True)
 class GltfTexture:
-    """One picture with its roles: `name` ends in them, as files of a set do."""
+    """One picture with its roles, which its `name` ends in, like files of a set."""
 
     name: str
     data: bytes
@@ -63,7 +63,7 @@ def gltf_textures(path: Path) -> Iterator[GltfTexture]:
 
 
 def _check(path: Path, document: dict[str, Any], used: Collection[int]) -> None:
-    """Refuse a file that would grow into much more than it is."""
+    """Check that the unpacked size of a file isn't far larger than the file."""
     if len(used) > _MOST_PICTURES:
         raise PictureTooLargeError(
             f"{path.name} uses {len(used)} pictures; the limit is {_MOST_PICTURES}. Split it"
@@ -80,9 +80,9 @@ def _check(path: Path, document: dict[str, Any], used: Collection[int]) -> None:
 
 
 def _used(document: dict[str, Any]) -> dict[int, tuple[str, list[str]]]:
-    """The images that materials use, with the first one's name and all their roles.
+    """Return the pictures that materials use, with the first material's name and all roles.
 
-    Two images of the same bytes are one picture.
+    Pictures with equal bytes are one picture.
     """
     same: dict[object, int] = {}
     found: dict[int, tuple[str, list[str]]] = {}

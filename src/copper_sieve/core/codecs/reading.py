@@ -1,4 +1,4 @@
-"""The one way in: sniff, check the limits on the spec, then decode."""
+"""Reading pictures: detect the format, check the limits on the header, then decode."""
 
 from __future__ import annotations
 

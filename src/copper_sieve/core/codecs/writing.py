@@ -1,4 +1,4 @@
-"""The one way out: writing a picture to a path in any format."""
+"""Writing pictures in any format."""
 
 from __future__ import annotations
 

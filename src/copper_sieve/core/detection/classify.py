@@ -1,4 +1,4 @@
-"""Name and values together: which map a picture is, how sure that is, and what to remark on."""
+"""Combine name and values: map kind, confidence and remarks of a picture."""
 
 from __future__ import annotations
 
@@ -27,17 +27,17 @@ _GREY_KINDS = {k for k in MapKind if k.facts.meaning is Meaning.DATA}
 
 @dataclass(frozen=True, slots=True)
 class Recognition:
-    """What a picture is, as a guess with its reason.
+    """Detected type of a picture, with the reason.
 
-    stem : the name of the set it belongs to, from the file's name
-    kind : the map; None where it is packed, and where nothing fits
-    channels : for a packed picture what each channel holds
+    stem : set name, from the file name
+    kind : map kind; None for packed or unknown files
+    channels : content of each channel of a packed picture
     normal_y, normal_confidence, normal_reason : "up", "down", "mixed" or "unknown"
-    normal_leaning : of mixed ones, the direction of most of it, "up" or "down" where that shows
-    flat : normals that all point the same way, which need no direction
+    normal_leaning : of mixed ones, the direction of the larger part, "up" or "down", if known
+    flat : all normals have the same direction, so green doesn't matter
     two_channels : normals without z
-    mark : the words of its name that say which map it is
-    remarks : what a careful colleague would mention, in words
+    mark : words of the name that state the map kind
+    remarks : sentences for the user
     """
 
     stem: str
@@ -135,7 +135,7 @@ def _judge(reading: NameReading, content: Content, picture: Picture) -> _Judgeme
             remarks=["its values aren't tangent-space normals. Check the map type"],
         )  # fmt: skip
     if reading.kind in _GREY_KINDS and not content.equal and content.colored > 0.02:
-        if content.alike < 0.5:
+        if content.correlation < 0.5:
             guess = guess_channels(content)
             return _Judgement(
                 None,
@@ -230,7 +230,7 @@ def _judge_values(content: Content) -> _Judgement:
         return _Judgement(
             MapKind.HEIGHT, 0.35, "it is grayscale; its name doesn't identify the map"
         )
-    if content.alike < 0.35 and content.colored > 0.08:
+    if content.correlation < 0.35 and content.colored > 0.08:
         return _Judgement(
             None, 0.4, "its channels are unrelated, which indicates a packed file",
             guess_channels(content),

@@ -1,4 +1,4 @@
-"""What a picture's values say it is, where its name says nothing or says something else."""
+"""Detect the map kind from a picture's values, where its name doesn't state it."""
 
 from __future__ import annotations
 
@@ -51,22 +51,22 @@ class ChannelStatistics:
 
 @dataclass(frozen=True, slots=True)
 class Content:
-    """What the values of a picture are like.
+    """Properties of a picture's values.
 
-    equal : R, G and B are the same
+    equal : R, G and B are equal
     colored : mean difference of the largest and smallest of R, G and B
-    alike : least correlation between two of R, G and B; 1 where fewer than two vary
+    correlation : lowest correlation between two of R, G and B; 1 if fewer than two vary
     vectors : tangent-space normals, the same without z, object-space normals, or none
-    flat : normals that all point the same way
+    flat : all normals have the same direction
     length_error : mean of |length - 1| of the vectors, as stored
     below : share of texels with z below 0
-    blocky : the values jump at every eighth texel, as lossy files leave it
+    blocky : steps at every eighth texel, as in lossy files
     """
 
     channels: tuple[ChannelStatistics, ...]
     equal: bool
     colored: float
-    alike: float
+    correlation: float
     vectors: Vectors
     flat: bool
     length_error: float
@@ -136,7 +136,7 @@ def _alike(rgb: Float) -> float:
 def _vectors(
     picture: Picture, rgb: Float, facts: list[ChannelStatistics]
 ) -> tuple[Vectors, bool, float, float]:
-    """Looked at twice: as stored, and slightly reduced, where noise and losses weigh less."""
+    """Detect vectors, as stored and slightly reduced, where noise and losses have less weight."""
     v = rgb * 2 - 1
     length = np.sqrt((v**2).sum(axis=2))
     error = float(np.abs(length - 1).mean())
@@ -186,7 +186,7 @@ def _correlation(a: Float, b: Float) -> float:
 
 
 def _blocky(codes: Codes) -> bool:
-    """Third differences that are larger at one in eight columns and one in eight rows."""
+    """Return True if third differences are larger at one in eight columns and rows."""
     if codes.dtype != np.uint8 or min(codes.shape[:2]) < 6 * _BLOCK:
         return False
     window = codes[:1024, :1024, : min(3, codes.shape[2])].astype(np.int16)

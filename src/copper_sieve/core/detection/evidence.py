@@ -1,4 +1,4 @@
-"""Pictures to judge a guess by: a normal map lit from above, and the channels of a packed one."""
+"""Pictures that help users check a guess: a normal map lit from above, and packed channels."""
 
 from __future__ import annotations
 

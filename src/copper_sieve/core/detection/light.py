@@ -22,10 +22,10 @@ _LIT = 0.22  # strength from which one side of everything is lit; even light sta
 
 @dataclass(frozen=True, slots=True)
 class LightEstimate:
-    """From where a picture is lit.
+    """Direction of the light in a picture.
 
-    azimuth : degrees, 0 to below 180; 0 is right (or left), 90 the top (or the bottom)
-    strength : 0 even, 1 all of it runs one way
+    azimuth : degrees, 0 to below 180; 0 is right (or left), 90 is top (or bottom)
+    strength : 0 is even light, 1 is strongly directional
     """
 
     azimuth: float

@@ -115,15 +115,15 @@ _SAYS_NOTHING = {
 
 @dataclass(frozen=True, slots=True)
 class NameReading:
-    """What the name says; None and empty where it says nothing.
+    """Meaning of a file name; None or empty where it states nothing.
 
-    stem : name of the set, without the words that were understood
-    kind : map kind; None for packed files and where the name says nothing
-    packed : for packed files the map of each channel in order, None for one that is not used;
-        empty where the name says that it is packed but not how
+    stem : set name, without the understood words
+    kind : map kind; None for packed or unknown files
+    packed : map of each channel in order, None for unused ones; empty if the name only states that
+        the file is packed
     confidence : of kind or packed, in [0, 1]
-    reason : the words it rests on
-    mark : the words of the name that say it, for a source card
+    reason : the words it is based on
+    mark : words that state the map kind, for a source card
     """
 
     stem: str
@@ -253,7 +253,7 @@ def _spelled(word: str, *, alone: bool) -> _Found | None:
 
 
 def _lettered(word: str) -> Packed | None:
-    """ORM and its like: each letter a map, no map twice, at least roughness and one more."""
+    """Read names such as ORM: each letter a distinct map, at least roughness and one more."""
     if not 3 <= len(word) <= 4 or any(letter not in _LETTERS for letter in word):
         return None
     maps = tuple(_LETTERS[letter] for letter in word)
@@ -263,7 +263,7 @@ def _lettered(word: str) -> Packed | None:
 
 
 def _run_of_maps(words: list[str]) -> tuple[Packed, list[str], float] | None:
-    """Three or four maps named one after the other behind the stem: the channels in that order."""
+    """Read three or four consecutive map names after the stem: the channels in this order."""
     kinds: list[MapKind] = []
     left, confidence = list(words), _USUAL
     while len(kinds) < 4:
@@ -280,7 +280,7 @@ def _run_of_maps(words: list[str]) -> tuple[Packed, list[str], float] | None:
 
 
 def _as_written(stem: str, words: list[str], left: list[str]) -> str:
-    """The words that are left as the file's name has them, in its own case and with its marks."""
+    """Return the remaining words as in the file name, with their case and separators."""
     spans, cursor, lower = [], 0, stem.lower()
     for word in words:
         at = lower.find(word, cursor)

@@ -1,10 +1,9 @@
-"""Which way green grows in a normal map: the mixed derivatives of a height field agree.
+"""Detect the green direction of a normal map: the mixed derivatives of a height field are equal.
 
-With slopes p = -x/z along the columns and q = -y/z along the rows as the picture has them,
-A = dp/dr and B = dq/dc are equal for green downwards and opposite for green upwards. A and B are
-taken on the finest texels and reduced from there, so that they stay exactly equal or opposite in
-every octave however much is filtered away, and noise, whose A and B know nothing of each other,
-falls by a factor of about 20 an octave.
+With slopes p = -x/z along columns and q = -y/z along rows, A = dp/dr and B = dq/dc are equal for
+green down and opposite for green up. A and B are computed on the finest texels and reduced from
+there, so that they stay exactly equal or opposite in every octave, while noise, whose A and B
+are uncorrelated, decreases by a factor of about 20 per octave.
 """
 
 from __future__ import annotations
@@ -80,9 +79,9 @@ class Octave:
 
 @dataclass(frozen=True, slots=True)
 class Direction:
-    """The direction, "up", "down", "mixed" or "unknown", and how sure that is in [0, 1].
+    """Green direction, "up", "down", "mixed" or "unknown", with the confidence in [0, 1].
 
-    leaning : of a mixed one, "up" or "down" as most of it has it; empty where it cannot be told
+    leaning : of mixed ones, the direction of the larger part; empty if unknown
     """
 
     y: str

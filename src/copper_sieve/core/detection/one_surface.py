@@ -36,11 +36,11 @@ _SAME_LIGHT = 0.85  # correlation of any two: the light, or only a color, was ha
 
 @dataclass(frozen=True, slots=True)
 class OneSurface:
-    """What pictures have in common.
+    """Relation between pictures of one surface.
 
-    shared : of each, the share of its contrast that the others tell, [0, 1]
-    strangers : numbers from 0 of those that show something else
-    turns : where each lies against the first, in its texels, if the sample was turned
+    shared : for each, the share of its contrast that the others predict, [0, 1]
+    strangers : indices of pictures with another subject
+    turns : placement relative to the first in texels, if the sample was rotated
     """
 
     shared: tuple[float, ...]
@@ -97,7 +97,7 @@ def is_one_surface(pictures: Sequence[Codes], vectors: int = 0) -> OneSurface | 
 
 
 def _turned(pictures: Sequence[Codes]) -> OneSurface | None:
-    """The same of a sample that was turned under its lamp, by what all pictures show of it."""
+    """Compare the pictures of a sample that was rotated under its light."""
     turns = coarse_rotations([one.astype(np.float32) for one in pictures])
     if turns is None or not _each_turned(turns):
         return None
@@ -141,13 +141,13 @@ def _as_they_lie(pictures: Sequence[Codes], least: float = _SHARED) -> OneSurfac
 
 
 def _linked(alike: NDArray[np.bool_]) -> list[int]:
-    """The most that hang together, each with one after the other."""
+    """Return the largest chain of related pictures."""
     groups = scipy.sparse.csgraph.connected_components(alike, directed=False)[1]
     return [int(n) for n in np.flatnonzero(groups == np.bincount(groups).argmax())]
 
 
 def _contrast(picture: Codes) -> Float:
-    """How much brighter a picture is than around there, at a common small size: (h, w)."""
+    """Return the brightness relative to the neighborhood, at a common small size, (h, w)."""
     height, width = picture.shape[:2]
     scale = _SIDE / max(height, width)
     size = max(16, round(width * scale)), max(16, round(height * scale))
@@ -159,7 +159,7 @@ def _contrast(picture: Codes) -> Float:
 
 
 def _shared(contrasts: Sequence[Float]) -> list[float]:
-    """The share of each picture's contrast that the others tell where they were not asked."""
+    """Return the share of each picture's contrast that the others predict on the tested half."""
     rows, columns = np.indices(contrasts[0].shape) // 4
     half = ((rows + columns) % 2 == 0).ravel()
     flat = np.stack([np.clip(one, -1, 1).ravel() for one in contrasts])

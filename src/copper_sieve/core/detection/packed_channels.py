@@ -1,4 +1,4 @@
-"""Which map is in which channel of a packed picture, from the channels' values alone."""
+"""Guess the map in each channel of a packed picture from its values."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ _O, _R, _M = MapKind.AMBIENT_OCCLUSION, MapKind.ROUGHNESS, MapKind.METALLIC
 
 @dataclass(frozen=True, slots=True)
 class ChannelGuess:
-    """What one channel holds; kind None where it is not used."""
+    """Content of one channel; kind None if unused."""
 
     name: str
     kind: MapKind | None

@@ -1,7 +1,7 @@
-"""Is a relief inside out? A hint from the other maps of the set, never more than that.
+"""Detect an inverted relief from other maps of the set; the result is only a hint.
 
-Bumps that became dents flip both slopes, which leaves the measured direction of green as it is. A
-height map of the same set tells directly; occlusion is open where the relief is convex.
+An inverted relief negates both slopes, which doesn't affect the measured green direction. A
+height map of the same set shows it directly; occlusion is open where the relief is convex.
 """
 
 from __future__ import annotations
@@ -57,7 +57,7 @@ def relief_by_occlusion(normal: Float, occlusion: Float) -> ReliefHint:
 
 
 def _slopes(normal: Float) -> tuple[Float, Float]:
-    """dh/dx and dh/dr, with r downwards."""
+    """Return dh/dx and dh/dr, with r downward."""
     scale = min(1.0, _SIDE / max(normal.shape[:2]))
     size = (max(4, round(normal.shape[1] * scale)), max(4, round(normal.shape[0] * scale)))
     small = cv2.resize(np.ascontiguousarray(normal), size, interpolation=cv2.INTER_AREA)

@@ -26,13 +26,13 @@ _STRANGE = 0.5  # on the way from neighbouring lines (0) to lines far apart (1)
 
 @dataclass(frozen=True, slots=True)
 class Tiling:
-    """What was measured at the borders of a picture.
+    """Measurements at the borders of a picture.
 
-    wrap : which of them meet
-    across, down : mean difference across the border over the median of the inside, left to right
-        and top to bottom; 1 is as inside
-    jump_across, jump_down : the same over the 99th percentile of the inside, in the octave in which
-        that is most: borders that meet stay near 1 even where an edge of the picture lies on them
+    wrap : tileable directions
+    across, down : mean difference across the border divided by the median inside, left to right and
+        top to bottom; 1 is invisible
+    jump_across, jump_down : the same divided by the 99th percentile inside, in the octave with the
+        largest value: near 1 at tileable borders, even if an edge of the picture is located there
     """
 
     wrap: Wrap
@@ -79,7 +79,7 @@ def _nearer(codes: Float) -> Float:
 
 
 def _halved(values: Float) -> Float:
-    """Boxes of two by two texels, wider ones where a side is odd: both ends stay."""
+    """Reduce to half the size; both ends are kept, with wider boxes for odd sizes."""
     rows, columns = values.shape[:2]
     size = columns // 2, rows // 2
     small = cv2.resize(np.ascontiguousarray(values), size, interpolation=cv2.INTER_AREA)
@@ -87,7 +87,7 @@ def _halved(values: Float) -> Float:
 
 
 def _meets(octaves: list[Float]) -> tuple[bool, float]:
-    """Whether the first line meets the last one, and how visible it is, from fine to coarse."""
+    """Return whether the first line continues the last one, and how visible the border is."""
     # A sufficient number of texels per line.
     octaves = [np.ascontiguousarray(one[:, :: -(-one.shape[1] // _ALONG)]) for one in octaves]
     finest = octaves[0]
@@ -106,7 +106,7 @@ def _meets(octaves: list[Float]) -> tuple[bool, float]:
 
 
 def _jump(octaves: list[Float]) -> float:
-    """The difference across the border over the 99th percentile of those inside, at its most."""
+    """Return the largest difference across the border over the 99th percentile inside."""
     found = [0.0]
     for one in octaves:
         inside = np.abs(np.diff(one, axis=0)).mean(axis=(1, 2))
@@ -117,10 +117,10 @@ def _jump(octaves: list[Float]) -> float:
 
 
 def _beyond_inside(values: Float) -> float:
-    """The jump across the border over the 99th percentile of those inside.
+    """Return the step across the border over the 99th percentile inside.
 
-    A jump is the difference of two lines over the larger of the differences next to it, so that a
-    joint, which is a slope of several texels, is none.
+    A step is the difference of two lines divided by the larger of the adjacent differences, so that
+    a joint, a slope over several texels, isn't one.
     """
     around = np.concatenate([values[-3:], values[:3]])
     ours = _jumps(np.abs(np.diff(around, axis=0)).mean(axis=2))[0]
@@ -132,6 +132,6 @@ def _beyond_inside(values: Float) -> float:
 
 
 def _jumps(steps: Float) -> Float:
-    """Of differences (N, M) of lines: those of N - 4 pairs, the second one's neighbours known."""
+    """Return the steps of differences (N, M) of lines: N - 4 pairs with known neighbors."""
     beside = np.maximum(steps[1:-3], steps[3:-1]).sum(axis=1)
     return np.asarray(steps[2:-2].sum(axis=1) / np.maximum(beside, 1e-6), np.float32)

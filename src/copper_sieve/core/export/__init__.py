@@ -1,1 +1,1 @@
-"""From a texture set to proven files in a folder: plan, pack, write, assay, put in place."""
+"""From a texture set to verified files in a folder: plan, pack, write, assay, swap in."""

@@ -212,7 +212,7 @@ def _wrong_channels(channels: list[ChannelCheck]) -> list[str]:
 
 
 def _same(found: Codes, expected: Codes) -> bool:
-    """Compare in cache-sized blocks of rows."""
+    """Return True if arrays are equal; compared in cache-sized blocks of rows."""
     if found.shape != expected.shape:
         return False
     starts = range(0, len(expected), _ROWS)
@@ -220,7 +220,7 @@ def _same(found: Codes, expected: Codes) -> bool:
 
 
 def _apart(found: Codes, expected: Codes) -> tuple[float, float]:
-    """The largest and the mean difference of one channel, in codes or in values."""
+    """Return the largest and the mean difference of one channel, in codes or values."""
     if found.shape == expected.shape and np.array_equal(found, expected):
         return 0, 0.0
     difference = np.abs(found.astype(np.float64) - expected.astype(np.float64))

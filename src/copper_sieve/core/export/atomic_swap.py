@@ -55,23 +55,19 @@ def own_files(folder: Path, manifest_name: str = FILE_NAME) -> set[str]:
 
 @dataclass(slots=True)
 class StagedFolder:
-    """A folder to be delivered and its hidden siblings; a link stands for what it points to.
+    """An output folder and its hidden siblings; links are resolved.
 
     Parameters
     ----------
-    wanted : Path
-        Where the files shall be.
-    token : str
-        Of the delivery, so that what a dead process left can be found.
-    manifest_name : str
-    root : Path, optional
-        Folder that the files must stay below, links followed. Then every operation is relative to
-        a folder that is held open, so that a link that appears later can't lead it out of the root.
+    wanted : path of the output folder
+    token : of the delivery, by which later runs find the remains of a dead process
+    manifest_name : of the manifest file
+    root : folder that all files must stay inside, links resolved. All operations are relative to
+        its open descriptor, so that a link created later can't lead outside
 
     Raises
     ------
-    UnsafeNameError
-        The folder isn't below the root.
+    UnsafeNameError : if the folder isn't inside the root
     """
 
     wanted: Path
@@ -89,7 +85,7 @@ class StagedFolder:
             self._hold(self.root)
 
     def _hold(self, root: Path) -> None:
-        """Reach the folder and its siblings through the folder that they are in."""
+        """Open the folder and its siblings through their parent's descriptor."""
         self._anchor = AnchoredFolder(root, self.real.parent)
         self.folder = self._anchor.path / self.real.name
 
@@ -129,9 +125,9 @@ class StagedFolder:
         self._forget_abandoned(self.folder.parent, f".{self.folder.name}.part-")
 
     def _forget_abandoned(self, folder: Path, start: str) -> None:
-        """Remove what deliveries staged whose process died long ago.
+        """Delete staged folders of processes that died long ago.
 
-        A worker on another machine may have taken over from it, which sees nothing of this folder.
+        A worker on another machine may have continued their delivery without seeing this folder.
         """
         for path in folder.glob(f"{glob.escape(start)}*"):
             other = self._of(path.name.removeprefix(start))
@@ -141,7 +137,7 @@ class StagedFolder:
                     shutil.rmtree(path, ignore_errors=True)
 
     def _of(self, token: str) -> Self:
-        """The same folder for another delivery, reached in the same way."""
+        """Return the folder of another delivery below the same root."""
         other = copy.copy(self)
         other.token, other._handle = token, None
         return other
@@ -331,7 +327,7 @@ def _told(at: StagedFolder, error: BaseException, stuck: list[str]) -> str:
 
 @contextlib.contextmanager
 def _one_writer(path: Path, is_cancelled: Callable[[], bool] | None = None) -> Iterator[None]:
-    """Wait until nobody else puts a folder in place, and keep others from it."""
+    """Wait until no other process swaps a folder, and lock it for this process."""
     while True:
         if is_cancelled and is_cancelled():
             raise CancelledError
@@ -356,7 +352,7 @@ def _one_writer(path: Path, is_cancelled: Callable[[], bool] | None = None) -> I
 
 
 def _is_still(path: Path, handle: int) -> bool:
-    """The name still belongs to the file that was locked; its last holder may have removed it."""
+    """Return True if the path still refers to the locked file."""
     try:
         return os.fstat(handle).st_ino == path.stat().st_ino
     except FileNotFoundError:
@@ -364,9 +360,9 @@ def _is_still(path: Path, handle: int) -> bool:
 
 
 def _locked(path: Path) -> int | None:
-    """A handle that holds a lock until it is closed or we die; None where there are no locks.
+    """Return a handle that holds a lock until it is closed or the process ends; None without locks.
 
-    Raises BlockingIOError while another holds it.
+    Raises BlockingIOError while another process holds it.
     """
     handle = os.open(path, os.O_RDONLY)
     try:
@@ -382,7 +378,7 @@ def _locked(path: Path) -> int | None:
 
 
 def _bring(path: Path, target: Path) -> None:
-    """The same entry under another folder: links stay links, files are not copied if possible."""
+    """Link or copy an entry to another folder; links stay links."""
     if path.is_symlink():
         target.symlink_to(path.readlink())
     elif path.is_dir():
@@ -399,7 +395,7 @@ def _linked(source: str | Path, target: str | Path) -> None:
 
 
 def _move_new_ones(source: Path, target: Path, ours: Collection[str]) -> None:
-    """Files of others that came into a folder while it was replaced go where it is now."""
+    """Move unrelated files that appeared during the swap to the current folder."""
     for path in source.iterdir():
         there = target / path.name
         if path.name not in ours and not (there.exists() or there.is_symlink()):

@@ -80,7 +80,7 @@ def pack_codes(
 
 
 def _is_plain(spec: FileSpec, slot: Slot) -> bool:
-    """A map's own component, at most inverted: its codes are made in one pass."""
+    """Return True for an unchanged or inverted component, whose codes take one pass."""
     inverted = all(isinstance(change, Invert) for change in slot.changes)
     return slot.component != "l" and inverted and not slot.times and not spec.dither
 
@@ -128,7 +128,7 @@ _MASKS = {
 
 
 def _is_smooth(kind: MapKind, component: str, changes: list[Change]) -> bool:
-    """A mask has hard borders, and z is nearly 1 everywhere: dither would only roughen them."""
+    """Return False for masks and z, which dithering would only make noisy."""
     hard = any(isinstance(change, Threshold) for change in changes)
     return kind not in _MASKS and component != "z" and not hard
 
@@ -136,7 +136,7 @@ def _is_smooth(kind: MapKind, component: str, changes: list[Change]) -> bool:
 def _slot_values(
     spec: FileSpec, slot: Slot, rasters: Mapping[MapKind, Raster], conventions: Conventions
 ) -> Float:
-    """For a floating point file: light is not clipped unless it is changed."""
+    """Return values for a floating-point file; light is only clipped if it is changed."""
     if slot.segments:
         codes = _segment_codes(
             slot.segments, rasters, conventions.normal_y, bits=16, as_light=False
@@ -178,7 +178,7 @@ def _segment_codes(
     bits: int,
     as_light: bool,
 ) -> Codes:
-    """Later segments first, so that an earlier one lies over them where it holds."""
+    """Write later segments first, so that earlier ones override them."""
     out: Codes | None = None
     step = max_code(bits) // 255
     for segment in reversed(segments):

@@ -12,9 +12,9 @@ from copper_sieve.core.models.manifest import FileEntry
 
 @dataclass(frozen=True, slots=True)
 class StoredFile:
-    """A texture that was delivered once: its entry, and the check that proved its bytes.
+    """A delivered texture: its manifest entry and its verification.
 
-    depth : of the set's height in metres where it was measured for that delivery, under `depth_key`
+    depth : of the set's height in meters, if it was measured for that delivery, by `depth_key`
     """
 
     entry: FileEntry
@@ -24,7 +24,7 @@ class StoredFile:
 
 
 class ContentStore(Protocol):
-    """Keeps files by their `written_key`; may forget anything at any time."""
+    """Stores files by their `written_key`; may discard any of them at any time."""
 
     def find(self, written_key: str) -> StoredFile | None:
         """Return the cached file of a key, or None."""
@@ -43,7 +43,7 @@ class ContentStore(Protocol):
 
 
 class NoContentStore:
-    """Keeps nothing."""
+    """Stores nothing."""
 
     def find(self, written_key: str) -> StoredFile | None:
         """Return None."""

@@ -186,7 +186,7 @@ def check_document(folder: Path, entry: DocumentEntry, manifest: Manifest) -> Fi
 
 
 def _textures_of(path: Path, format_: str) -> dict[str, str | None]:
-    """The textures of a document by name, with the SHA-256 of those that are inside it."""
+    """Return the textures of a document by name, with the SHA-256 of embedded ones."""
     if format_ == "glb":
         return dict(read_glb_images(path))
     if format_ == "usdz":

@@ -32,10 +32,10 @@ class Remark:
 
 @dataclass(frozen=True, slots=True)
 class PackedFile:
-    """One file that a delivery will write: its full name and what each channel holds.
+    """One file of a delivery: its full name and the content of each channel.
 
-    tile : of a set with tiles, which it is of
-    pattern : the name with <UDIM> for the tile's number, as documents call all of them
+    tile : tile number, for sets with tiles
+    pattern : name with <UDIM> in place of the tile number, as used in documents
     """
 
     name: str
@@ -50,9 +50,9 @@ class PackedFile:
 class ExportPlan:
     """A target applied to a set: files and messages.
 
-    texture_set : with the maps that must be derived, and its surface after preparation
-    geometry : of the preparation; the surface above must not be prepared again
-    coverage : UV islands of the model, beyond which everything is padded
+    texture_set : with the maps to derive, and its surface after preparation
+    geometry : of the preparation; the surface above is already prepared
+    coverage : UV islands of the model, around which everything is padded
     size : of a set with tiles, the size of each tile
     """
 

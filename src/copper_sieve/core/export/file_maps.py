@@ -1,4 +1,4 @@
-"""The maps of a packed target as each of its files takes them: padded, at its size, with mips."""
+"""Maps as each file of a target contains them: padded, resized, with mip levels."""
 
 from __future__ import annotations
 
@@ -49,9 +49,9 @@ def graph_of(export: ExportPlan, sizes: Sizes, wanted: Iterable[MapKind] | None 
 
 
 class FileMaps:
-    """The maps of a packed target, evaluated, and the codes of its files made from them.
+    """Evaluated maps of a target, and the codes of its files.
 
-    Of a set with tiles those of one tile are kept at a time: ask for its files together.
+    For sets with tiles, the maps of one tile are kept at a time: request its files together.
     """
 
     def __init__(self, export: ExportPlan, rasters: Maps) -> None:
@@ -84,8 +84,7 @@ class FileMaps:
         return self._padded(cut, None if self._covered is None else self._covered[box])
 
     def _padded(self, rasters: Maps, islands: Mask | None) -> Maps:
-        """Grown beyond what the islands cover, and beyond the mask, which itself only the islands
-        pad: where they end it says nothing."""
+        """Pad around the UV islands and the mask; the mask itself only around islands."""
         padding = self._packing.preset.padding
         mask = rasters.get(padding.mask)
         if padding.mode == "none" or (mask is None and islands is None):
@@ -104,7 +103,7 @@ class FileMaps:
         return grown
 
     def _nearest(self, covered: Mask) -> Index:
-        """UV islands end at the border of the picture; opaque areas may continue across it."""
+        """Return the nearest covered texels; UV islands end at the border, masks may wrap."""
         padding = self._packing.preset.padding
         alone = self._packing.coverage or self._packing.geometry.sheet
         wrap = False if alone else self._packing.texture_set.surface.wrap

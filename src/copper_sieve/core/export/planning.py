@@ -1,4 +1,4 @@
-"""Pack: a preset and a set become files of channels, first in words, then in codes."""
+"""Plan the files of a target for a set, with messages."""
 
 from __future__ import annotations
 
@@ -61,7 +61,7 @@ class _Resolver:
         return slot if slot.map is None or self._has(slot.map, slot.if_missing) else None
 
     def _segmented(self, slot: Slot) -> Slot:
-        """Without the segments whose map is not there; the last one holds its neutral value."""
+        """Return the segments with available maps; the last one gets its neutral value."""
         *parts, rest = slot.segments
         kept = [part for part in parts if part.map in self.texture_set.maps]
         self._has(rest.map, "derive" if slot.if_missing == "derive" else "neutral")
@@ -169,7 +169,7 @@ def plan_export(
 def _for_tiles(
     resolver: _Resolver, preset: TargetPreset, texture_set: SetDefinition, sheet: TileLayout
 ) -> TargetPreset:
-    """The preset without the documents that know no tiles, which is remarked."""
+    """Return the preset without documents that don't support tiles, with a remark."""
     kept = tuple(one for one in preset.documents if one.format in _NAMES_TILES)
     for one in preset.documents:
         if one not in kept:
@@ -191,7 +191,7 @@ def _files_of(
     resolver: _Resolver, preset: TargetPreset, size: Size, values: Mapping[str, str],
     sheet: TileLayout | None,
 ) -> list[PackedFile]:  # fmt: skip
-    """Every file for which there are maps, named. Raises MissingMapError where there is none."""
+    """Return every file with available maps, named. Raises MissingMapError if there is none."""
     files: list[PackedFile] = []
     gaps: list[str] = []
     for spec in preset.files:
@@ -225,8 +225,10 @@ def _files_of(
 def _names_of(
     spec: FileSpec, preset: TargetPreset, values: Mapping[str, str], tile: int | None
 ) -> tuple[str, str | None]:
-    """The name of a file, and that of the same of all tiles; their number is the last word where
-    the preset does not place it."""
+    """Return the name of a file, and the pattern for all tiles.
+
+    The tile number is the last word unless the preset states its position.
+    """
 
     def named(number: str) -> str:
         stem = styled(
@@ -360,7 +362,7 @@ def _other_workflow(written: set[MapKind]) -> set[MapKind]:
 
 
 def _inputs_of(texture_set: SetDefinition, kinds: set[MapKind]) -> set[MapKind]:
-    """All maps that these are made of, directly or not."""
+    """Return all maps that these are made of, directly or indirectly."""
     found: set[MapKind] = set()
     waiting = list(kinds)
     while waiting:
@@ -382,7 +384,7 @@ def _remark_on_documents(
     files: list[PackedFile],
     documents: tuple[str, ...],
 ) -> None:
-    """Maps that files hold and a document cannot take from them."""
+    """Report maps that the files contain but a document can't refer to."""
     if not documents:
         return
     material = material_of(resolver.texture_set, preset, size, files)

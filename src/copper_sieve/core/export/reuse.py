@@ -92,13 +92,13 @@ def _digest(held: dict[str, Any]) -> str:
 
 @dataclass(frozen=True, slots=True)
 class ReusableFiles:
-    """What lies in a folder from an earlier delivery and need not be made again.
+    """Files of an earlier delivery that don't need to be written again.
 
-    files, documents : entries of its manifest whose files stay, by their names
-    checks : the proof of each of them
-    left : files of it that the new delivery does not have; they stay until somebody removes them
-    theirs : names of such files that somebody has changed since: they are his, and stay
-    manifest : the whole of it; None where there is none
+    files, documents : unchanged entries of its manifest, by name
+    checks : verification of each of them
+    left : files that the new delivery doesn't contain; kept until the user deletes them
+    theirs : such files that someone modified since; they are kept
+    manifest : of the earlier delivery, or None
     """
 
     folder: Path
@@ -233,7 +233,7 @@ def _has_size(folder: Path, entry: FileEntry | DocumentEntry) -> bool:
 
 
 def _keys(export: ExportPlan, graph: Plan) -> tuple[dict[str, str], dict[str, str]]:
-    """The keys of a plan's files and of its documents, by name."""
+    """Return the keys of a plan's files and documents, by name."""
     files = {file.name: file_key(export, graph, file) for file in export.files}
     return files, {
         name: document_key(export, graph, n, files) for n, name in enumerate(export.documents)

@@ -1,8 +1,8 @@
-"""Put files in place one by one in a folder that deliveries share with each other and with others.
+"""Replace files one by one in a folder that several deliveries or other programs share.
 
-A folder of one set's own is replaced as a whole (`placing`). Where several sets lie in one folder,
-or where a folder belongs to an engine's project, only the delivery's own files are touched: what is
-there of it is linked into a hidden folder first, with a list, so that all of it can be taken back.
+A folder of one set is replaced as a whole (`atomic_swap`). If several sets share a folder, or it
+belongs to an engine's project, only the delivery's own files are touched: they are linked into a
+hidden folder with a list first, so that all changes can be reverted.
 """
 
 from __future__ import annotations
@@ -53,7 +53,7 @@ def staged_folder_for(
 
 @dataclass(slots=True)
 class SharedStagedFolder(StagedFolder):
-    """A folder that is shared, and two hidden ones inside it."""
+    """A shared folder with two hidden folders inside it."""
 
     def _hold(self, root: Path) -> None:
         self._anchor = AnchoredFolder(root, self.real)
@@ -151,7 +151,7 @@ def _is_there(path: Path) -> bool:
 
 
 def _is_same(staged: Path, there: Path) -> bool:
-    """The very file, or the copy of it where links are not to be had."""
+    """Return True for the same file, or its copy where links aren't available."""
     try:
         one, other = staged.stat(), there.lstat()
     except FileNotFoundError:

@@ -169,7 +169,7 @@ class Stager:
         return Staged(self.place, Delivered(manifest, proof, made_count, len(kept)))
 
     def _brought(self, working: Path, missing: Sequence[PackedFile]) -> dict[str, StoredFile]:
-        """Files of earlier deliveries that hold the same, written from their bytes."""
+        """Copy or link files of earlier deliveries with equal content."""
         found = {}
         for file in missing:
             self._stop_if_cancelled()
@@ -184,7 +184,7 @@ class Stager:
         return next(same, None) if self.graph.depth else None
 
     def _computed(self, todo: Sequence[PackedFile], known: float | None) -> Maps:
-        """The maps that those files take, and the depth where it is measured and not `known`."""
+        """Compute the maps of the files to write, and the depth if it isn't `known`."""
         kinds = replace(self.export, files=tuple(todo)).wanted if todo else []
         depth = None if known else self.graph.depth
         keys = {kind: self.graph.outputs[kind] for kind in kinds}
@@ -200,7 +200,7 @@ class Stager:
     def _write_files(
         self, working: Path, export: ExportPlan, todo: Sequence[PackedFile], rasters: Maps
     ) -> tuple[list[FileEntry], list[FileCheck]]:
-        """Write textures, each proven while the next one is packed; those of a tile together."""
+        """Write textures, each verified while the next one is packed; those of a tile together."""
         todo = sorted(todo, key=lambda file: file.tile or 0)
         maps = FileMaps(replace(export, files=tuple(todo)), rasters)
         proving: list[Future[tuple[FileEntry, FileCheck]]] = []
@@ -227,7 +227,7 @@ class Stager:
     def _write_documents(
         self, working: Path, export: ExportPlan, files: list[FileEntry]
     ) -> tuple[list[DocumentEntry], list[FileCheck]]:
-        """Documents are cheap: all are written, and identical ones stay the existing files."""
+        """Write all documents; identical ones stay the existing files."""
         material = material_of(export.texture_set, export.preset, export.size, export.files)
         keys = {one.name: one.written_key or "" for one in files}
         entries = []

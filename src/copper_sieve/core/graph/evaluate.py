@@ -1,4 +1,4 @@
-"""Evaluate: compute what a plan wants, from caches where they have it, and free early."""
+"""Evaluate a plan: compute what isn't cached, and release results early."""
 
 from __future__ import annotations
 
@@ -39,7 +39,7 @@ _LARGEST_MEASURED = 192 << 20  # bytes of measurements cached for further maps
 
 
 class Cache(Protocol):
-    """Keeps pixels by content key; may forget anything at any time."""
+    """Stores pixels by content key; may discard any of them at any time."""
 
     def get(self, key: str) -> Float | None:
         """Return the pixels of a key, or None."""
@@ -49,7 +49,7 @@ class Cache(Protocol):
 
 
 class NoCache:
-    """Keeps nothing."""
+    """Stores nothing."""
 
     def get(self, key: str) -> Float | None:
         """Return None."""
@@ -60,9 +60,9 @@ class NoCache:
 
 
 class Maps(dict[MapKind, Raster]):
-    """What a plan wanted, and the measured depth of the set's height.
+    """Computed maps, and the measured depth of the set's height.
 
-    depth : metres between height 0 and 1; None where it is stated, or nothing needed it
+    depth : meters between height 0 and 1; None if it is stated or wasn't needed
     """
 
     depth: float | None = None
@@ -292,7 +292,7 @@ def _measured(
 
 
 def _laid_on_sheet(node: Node, picture: Imported, sheet: TileLayout, pictures: _Pictures) -> Float:
-    """Its tiles side by side; a picture without tiles is that of each."""
+    """Place tiles on the sheet; a picture without tiles is repeated on each."""
     size, tiles = sheet.tile_size(node.size), {}
     for number, source in (picture.tiles or {0: picture.source}).items():
         raster = picture_to_map(pictures.take(source), node.kind, picture)
@@ -303,7 +303,7 @@ def _laid_on_sheet(node: Node, picture: Imported, sheet: TileLayout, pictures: _
 
 
 def _depth(node: Node, found: dict[str, Float]) -> Float:
-    """The depth of a height as a share of the picture's width, (1, 1, 1)."""
+    """Return the depth of a height as a fraction of the picture's width, (1, 1, 1)."""
     height, wrap = found[node.inputs["height"]][:, :, 0], node.surface.wrap
     if "normal" in node.inputs:
         share = depth_by_normals(height, found[node.inputs["normal"]], wrap)

@@ -16,11 +16,10 @@ class _Waiting:
 
 
 class FairLock:
-    """A lock that is handed on in the order in which its threads came.
+    """A lock that threads acquire in the order of their requests.
 
-    A plain lock is mostly taken again by the thread that has just released it, so that long work in
-    many short turns keeps everybody else out. Here the next one in the row has it; and while a
-    thread is `ahead`, only such threads are called.
+    A plain lock is usually acquired again by the thread that just released it, so that long work in
+    many short steps blocks everyone else. While a thread is `ahead`, only such threads are served.
     """
 
     def __init__(self) -> None:
@@ -82,7 +81,7 @@ class FairLock:
         return getattr(self._own, "depth", 0) > 0
 
     def _call_next(self) -> None:
-        """Hand the turn on; the lock is held."""
+        """Pass the lock on; it is held."""
         found = next((one for one in self._row if one.ahead), None)
         if found is None and self._row and not self._hurried:
             found = self._row[0]

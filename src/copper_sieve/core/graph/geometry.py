@@ -1,7 +1,7 @@
-"""What preparing a set comes to: its guide, its size, its surface; computed once and passed on.
+"""Results of preparing a set: reference map, size and surface; computed once and passed on.
 
-The guide is the picture of a set that shows most: where a mark is filled from, where a cut runs and
-how large the set is follows from it.
+The reference map is the picture of a set with the most information: it determines the sources of
+filled marks, the paths of cuts, and the size of the set.
 """
 
 from __future__ import annotations
@@ -39,18 +39,17 @@ _WITHOUT_PICTURES = 1024, 1024  # the size of a set that has none
 
 @dataclass(frozen=True, slots=True)
 class Geometry:
-    """A set as it is once prepared.
+    """A set after preparation.
 
-    guide : the map and the picture by which it is prepared; None for a set without pictures
-    source : width and height of the guide as it came in
+    guide : reference map and its picture; None for a set without pictures
+    source : width and height of the reference map as imported
     size : width and height of the set, in texels
-    surface : its width by the ruler where there is one, else as much of the stated width as is left
-        of the guide's; its borders meeting where the seams are closed, or where they met before and
-        the frame leaves them
-    borders : which borders meet before seams are closed
-    width_share : the set's width over that of its guide as it came in, or of one of its tiles
-    sheet : of a set with tiles: how they lie; `size` is that of all of them together
-    captures : of a set that is measured: the pictures under several lights
+    surface : width from the ruler, or else the remaining share of the stated width; tileable in the
+        directions in which seams are closed, or which the frame preserves
+    borders : tileable directions before seams are closed
+    width_share : width of the set divided by that of its reference map as imported, or of a tile
+    sheet : tile layout of a set with tiles; `size` is that of all tiles together
+    captures : light captures of a measured set
     """
 
     preparation: Preparation
@@ -205,7 +204,7 @@ def imported_sources(definition: Any) -> list[Imported]:
 
 
 def _finest_size(prepare: Preparation, source: Size) -> Size:
-    """Of the guide prepared at its own texels."""
+    """Return the size of the reference map prepared without resampling."""
     size = prepare.frame.frame().size(*source)
     return prepare.seams.plan().tile(size) if prepare.seams else size
 
@@ -219,7 +218,7 @@ def _wanted(prepare: Preparation, finest: Size) -> Size:
 
 
 def _ruled_width(prepare: Preparation, source: Size, finest: Size) -> float | None:
-    """The prepared set's width in metres by the ruler, if there is one."""
+    """Return the width of the prepared set in meters from the ruler, or None."""
     if prepare.ruler is None:
         return None
     frame = prepare.frame.frame()
@@ -230,7 +229,7 @@ def _ruled_width(prepare: Preparation, source: Size, finest: Size) -> float | No
 
 
 def _borders_before(texture_set: SetDefinition) -> WrapSpec:
-    """Which borders meet before seams are closed: as stated, where the frame leaves them."""
+    """Return the stated tileable directions that the frame preserves."""
     frame, wrap = texture_set.prepare.frame.frame(), as_wrap(texture_set.surface.wrap)
     if texture_set.sheet or not frame.keeps_borders:
         return False

@@ -24,17 +24,17 @@ DEPTH = "depth"  # the name of the input that is the measured depth of a height
 class Node:
     """A map to compute: operation, inputs and size.
 
-    reduction : how its input `whole`, the same map at a larger size, is reduced, if it is; a
-    roughness may have the `normal` at that size as a second input
-    step : a picture of the set after this step of the preparation, or a plan for the step
+    reduction : method by which its input `whole`, the same map at a larger size, is reduced;
+        roughness may have the `normal` at that size as a second input
+    step : a picture of the set after this preparation step, or a plan for the step
     passing : only needed by further steps
-    nearest : read from its file at another size without mixing texels
-    measures : the depth of a map, (1, 1, 1), as a share of the picture's width
-    tie : for a map baked from a model: the model, and how the set uses it
+    nearest : read from its file at another size without interpolation
+    measures : depth of a map, (1, 1, 1), as a fraction of the picture's width
+    tie : for baked maps: the model and its link
     quick : bake with one sample, for a preview
     sheet : layout of a set with UV tiles
     captures : the measurement from light captures, (H, W, 9), from which maps are taken
-    shot : or one of these pictures in linear light, reduced for it
+    shot : one of these pictures in linear light, reduced for it
     """
 
     key: str
@@ -102,9 +102,9 @@ class Node:
 
 @dataclass(frozen=True, slots=True)
 class Plan:
-    """Nodes in an order in which each comes after its inputs, and the keys that are wanted.
+    """Nodes in an order in which inputs come first, and the requested keys.
 
-    depth : the key of the measured depth of the set's height, where it is measured and needed
+    depth : key of the measured depth of the set's height, if it is measured and needed
     """
 
     nodes: dict[str, Node]

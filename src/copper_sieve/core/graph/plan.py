@@ -156,7 +156,7 @@ class _Planner:
         return key
 
     def _together(self, kind: MapKind) -> bool:
-        """Whether the map is reduced by its own method, from the whole picture."""
+        """Return whether the map is reduced by its own method, from the full size."""
         if self._reduction == "nearest":
             return True
         return self._reduction == "appearance" and (kind in GLOSSY or kind is MapKind.OPACITY)
@@ -234,7 +234,7 @@ class _Planner:
     def _take(
         self, kind: MapKind, definition: Derived, found: Operation, inputs: dict[str, str]
     ) -> str:
-        """A map of the model that the set is tied to; in a preview a small one, enlarged."""
+        """Return a map baked from the linked model; small and enlarged for a preview."""
         tie, side = self._set.model, self._quick[0]
         if tie is None:
             raise PlanError(
@@ -292,7 +292,7 @@ class _Planner:
     def _laid(
         self, inner: str, size: Size, kind: MapKind | None = None, repeats: Size = (1, 1)
     ) -> str:
-        """A map beside itself so often, at another size; itself where that changes nothing."""
+        """Return a map repeated at another size; itself if nothing changes."""
         of = self.nodes[inner]
         if repeats == (1, 1) and of.size == size:
             return inner
@@ -305,7 +305,7 @@ class _Planner:
         return key
 
     def _of_part(self, filling: FromBlendedSet) -> str:
-        """A map of a set that this one is blended of, laid over it as often as it repeats."""
+        """Return a map of one of the blended sets, repeated over this set."""
         part = self._set.parts[filling.part]
         planner = self._parts.get(filling.part)
         if planner is None:
@@ -328,7 +328,7 @@ class _Planner:
         return self._depth_of(self._visit(MapKind.HEIGHT, "its depth", self._working))
 
     def _depth_of(self, height: str) -> str:
-        """By the normals that belong to it where there are such, else by the stated tilt."""
+        """Return the depth from the matching normals, or else from the stated slope."""
         inputs = {"height": height}
         definition = self._set.maps.get(MapKind.HEIGHT)
         integrated = isinstance(definition, Derived) and (
@@ -378,7 +378,7 @@ class _Planner:
         return key
 
     def _tiles(self) -> dict[str, Any]:
-        """What keys hold of the tiles; nothing for a set without, whose keys are older."""
+        """Return the part of keys that depends on tiles; empty without tiles."""
         return {"sheet": self._geometry.sheet.numbers} if self._geometry.sheet else {}
 
 

@@ -1,7 +1,7 @@
-"""The steps at the head of a set: how large they leave it, and what each does to a picture.
+"""Preparation steps of a set: resulting sizes, and the change of each picture.
 
-Where a mark is filled from and where a cut runs is decided once, by the set's guide, the picture
-that shows most; the same is then done to every picture of the set.
+Sources of filled marks and paths of cuts are determined once from the reference map; every
+picture of the set is then changed in the same way.
 """
 
 from __future__ import annotations
@@ -194,7 +194,7 @@ class Preparer:
         return self._step("frame", kind, picture, inputs, size, passing=passing)
 
     def _places(self) -> str:
-        """The plan by which marks are filled, made on the guide at one size for all."""
+        """Return the plan for filling marks, made from the reference map at one size for all."""
         assert self._guide is not None
         size = size_after(self._geometry, self._working)
         inputs = {"picture": self._framed(*self._guide, size, passing=True)}

@@ -1,4 +1,4 @@
-"""A map of a set that another one is blended of, laid over that one's surface."""
+"""Repeats a map of a blended set over the surface of the blend."""
 
 from __future__ import annotations
 

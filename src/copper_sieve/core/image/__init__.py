@@ -1,1 +1,1 @@
-"""Pictures in memory: what their numbers mean, how they are encoded, resized and taken apart."""
+"""Pictures in memory: meaning, encoding, resizing and channels."""

@@ -24,7 +24,7 @@ Number = TypeVar("Number", bound=np.generic)
 
 
 class _Pool:
-    """Blocks that nobody uses now, by size; the longest idle are given up first."""
+    """Unused blocks by size; the longest unused are released first."""
 
     def __init__(self, most: int) -> None:
         self._most = most
@@ -61,7 +61,7 @@ _pool = _Pool(_MOST_KEPT)
 
 
 class _Loan:
-    """Owns a block for as long as an array or any view of it lives."""
+    """Owns a block while an array or any view of it exists."""
 
     def __init__(self, block: Block) -> None:
         self._block = block

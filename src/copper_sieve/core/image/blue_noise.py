@@ -1,4 +1,4 @@
-"""Blue noise for dither, by void and cluster (Ulichney 1993) on a torus."""
+"""Blue noise for dithering, by void and cluster (Ulichney 1993) on a torus."""
 
 from __future__ import annotations
 

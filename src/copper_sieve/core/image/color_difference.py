@@ -1,4 +1,4 @@
-"""How different two pictures look: CIEDE2000 on CIE L*a*b* of Rec. 709 light, white D65.
+"""Perceptual color difference: CIEDE2000 on CIE L*a*b* of Rec. 709 light, white D65.
 
 Reference: G. Sharma, W. Wu, E. Dalal, "The CIEDE2000 color-difference formula: implementation
 notes, supplementary test data, and mathematical observations", 2005.
@@ -88,5 +88,5 @@ def delta_e_2000(one: NDArray[np.float64], other: NDArray[np.float64]) -> NDArra
 def _chroma_and_hue(
     a: NDArray[np.float64], b: NDArray[np.float64]
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Chroma, and hue in degrees from 0 to 360."""
+    """Return chroma, and hue in degrees from 0 to 360."""
     return np.hypot(a, b), np.degrees(np.arctan2(b, a)) % 360

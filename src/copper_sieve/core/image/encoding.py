@@ -1,4 +1,4 @@
-"""Codes and values: the sRGB curve (IEC 61966-2-1) and integer quantisation, both exact."""
+"""The sRGB curve (IEC 61966-2-1) and integer quantization, both exact."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The surface properties a map can hold, with what their numbers mean."""
+"""Map kinds and the meaning of their values."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ class Meaning(StrEnum):
 
 
 class NormalY(StrEnum):
-    """Which way the green channel of a normal map grows."""
+    """Green direction of a normal map."""
 
     UP = "up"
     DOWN = "down"
@@ -74,10 +74,10 @@ class MapKind(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class KindFacts:
-    """What every map of one kind has in common.
+    """Properties of all maps of one kind.
 
-    `neutral` is the value that changes nothing: linear light for colors, [0, 1] for data,
-    a unit vector for normals.
+    `neutral` is the value without effect: linear light for colors, [0, 1] for data, a unit vector
+    for normals.
     """
 
     title: str

@@ -1,4 +1,4 @@
-"""A map read as another meaning, where an operation takes any map."""
+"""Conversion of a map to another meaning, for operations that take any map."""
 
 from __future__ import annotations
 

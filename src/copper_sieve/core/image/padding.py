@@ -1,7 +1,7 @@
-"""Padding: texels that nothing covers take the value of the nearest one that something covers.
+"""Padding: uncovered texels take the value of the nearest covered one.
 
 Exact Euclidean distances by columns, then by rows along the lower envelope of parabolas
-(Felzenszwalb and Huttenlocher 2012), carrying where each distance is measured to.
+(Felzenszwalb and Huttenlocher 2012), with the index of the nearest texel.
 """
 
 from __future__ import annotations
@@ -79,7 +79,7 @@ def _gather(flat: Float, found: Index, out: Float) -> None:
 
 @njit(parallel=True, cache=True, nogil=True)
 def _nearest_rows(covered: Mask, wrap: bool, rows: Index) -> None:
-    """The signed way down each column to its nearest covered texel, or _FAR."""
+    """Return the signed distance down each column to its nearest covered texel, or _FAR."""
     height, width = covered.shape
     strips = (width + _STRIP - 1) // _STRIP  # so that memory is read along its rows
     for strip in prange(strips):
@@ -150,7 +150,7 @@ def _nearest_across(rows: Index, wrap: bool, farthest: float, found: Index) -> N
 
 @njit(cache=True, nogil=True, inline="always")
 def _amid(ways: Any, c: int, wrap: bool) -> bool:
-    """Whether a covered texel's neighbours are covered too: then it is the nearest of none."""
+    """Return whether all neighbors of a covered texel are covered."""
     last = ways.size - 1
     left = ways[c - 1] if c > 0 else ways[last] if wrap else 0
     right = ways[c + 1] if c < last else ways[0] if wrap else 0

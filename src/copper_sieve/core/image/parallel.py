@@ -1,4 +1,4 @@
-"""Pieces of one picture's work done on all cores, by threads: their kernels hold no lock."""
+"""Parallel work on parts of a picture in threads; kernels release the interpreter lock."""
 
 from __future__ import annotations
 

@@ -17,7 +17,7 @@ Codes = NDArray[Any]  # uint8 or uint16, or float32 from float files
 
 
 class Encoding(StrEnum):
-    """How the codes of a file relate to light."""
+    """Relation between the codes of a file and light."""
 
     SRGB = "srgb"
     LINEAR = "linear"

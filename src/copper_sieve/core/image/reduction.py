@@ -87,7 +87,7 @@ def _covers(raster: Raster, width: int, height: int) -> bool:
 
 
 class _Average:
-    """What may be averaged: normals not yet of unit length, alpha squared for roughness."""
+    """Quantities that may be averaged: unnormalized normals, alpha squared for roughness."""
 
     def __init__(self, held: dict[MapKind, Float], coverage: float | None) -> None:
         self._held, self._coverage = held, coverage

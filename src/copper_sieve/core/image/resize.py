@@ -1,4 +1,4 @@
-"""Resizing that keeps the meaning: colors in linear light, normals at unit length."""
+"""Resizing that preserves meaning: colors in linear light, normals of unit length."""
 
 from __future__ import annotations
 

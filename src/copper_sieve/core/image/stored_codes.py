@@ -1,7 +1,7 @@
-"""Codes straight from a map's values, in one pass, exactly as `quantize` makes them.
+"""Codes from a map's values in one pass, identical to those of `quantize`.
 
-The sRGB curve is not computed for each texel: a code holds from the smallest float32 on that the
-curve rounds to it, and those are found once.
+The sRGB curve isn't evaluated per texel: each code starts at the smallest float32 that the curve
+rounds to it; these values are computed once.
 """
 
 from __future__ import annotations
@@ -23,9 +23,9 @@ _BUCKETS = {8: 1 << 12, 16: 1 << 20}
 
 
 class Channel(NamedTuple):
-    """One channel of a file out of one component of a map, both by their index.
+    """One channel of a file from one component of a map, both by index.
 
-    turned : max - code, as for green and for inversions
+    turned : max - code, for green and inversion
     """
 
     component: int
@@ -79,7 +79,7 @@ def _fill(values: Float, codes: Codes, turns: Codes, *, light: bool, normal: boo
 
 @cache
 def _srgb_steps(bits: int) -> tuple[Codes, Float]:
-    """For each bucket the code at its beginning, and the smallest value of the code after that."""
+    """Return for each bucket the code at its start, and the smallest value of the next code."""
     top = (1 << bits) - 1
     codes = np.arange(1, top + 1)
     low = np.zeros(top, dtype=np.int64)  # positive float32 have the order of their bits

@@ -39,10 +39,10 @@ def place_of_tile(number: int) -> tuple[int, int]:
 
 @dataclass(frozen=True, slots=True)
 class TileLayout:
-    """The smallest grid that holds some tiles.
+    """The smallest grid that contains some tiles.
 
-    numbers : of its tiles, ascending; places between them without a tile are empty
-    left, top : the unit square of its upper left place, v down
+    numbers : tile numbers, ascending; squares without a tile are empty
+    left, top : unit square of the upper left tile, v down
     """
 
     numbers: tuple[int, ...]

@@ -1,4 +1,4 @@
-"""Which borders of a picture meet when it is repeated."""
+"""Directions in which a picture tiles."""
 
 from __future__ import annotations
 
@@ -14,9 +14,9 @@ Number = TypeVar("Number", bound=np.generic)
 
 @dataclass(frozen=True, slots=True)
 class Wrap:
-    """The left border meets the right one (`across`), the top the bottom (`down`).
+    """Tileable directions: left to right (`across`), top to bottom (`down`).
 
-    True as a whole only when both do. Where borders do not meet, operations reflect.
+    It is true as a whole only if both are. Operations mirror at the other borders.
     """
 
     across: bool

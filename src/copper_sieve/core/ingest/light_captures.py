@@ -1,4 +1,4 @@
-"""Pictures of one surface on their way in: where each lay, and where its light came from."""
+"""Calibrate pictures of one surface on import: placements and light directions."""
 
 from __future__ import annotations
 
@@ -150,7 +150,7 @@ def _captures_of(
 
 
 def _turns_of(codes: Sequence[Codes | Float]) -> tuple[Placement, ...] | None:
-    """Where pictures lie whose sample was turned, in their texels; None where it was not."""
+    """Return the placements of pictures of a rotated sample in texels, or None."""
     height, width = codes[0].shape[:2]
     scale = max(1.0, max(height, width) / _SIDE)
     size = round(width / scale), round(height / scale)

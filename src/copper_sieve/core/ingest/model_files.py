@@ -1,4 +1,4 @@
-"""A model on its way in: a single file, or a zip archive with the files that it names."""
+"""Import of a model: a single file, or a zip archive with the files that it refers to."""
 
 from __future__ import annotations
 

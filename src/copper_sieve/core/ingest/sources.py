@@ -1,4 +1,4 @@
-"""Import: facts about a file, and the maps that a set gets from it."""
+"""Import: facts about a file, and the maps that it contributes to a set."""
 
 from __future__ import annotations
 
@@ -32,12 +32,12 @@ _GUIDES = (MapKind.BASE_COLOR, MapKind.DIFFUSE)
 
 @dataclass(frozen=True, slots=True)
 class SourceFacts:
-    """A file that can be read: its identity, its spec, and what its values say at once.
+    """A readable file: identity, facts, and measurements of its values.
 
-    cut_out : its alpha says something
-    two_channels : read as normals, it has no z
-    tiling : whether its borders meet
-    light : from where it is lit
+    cut_out : alpha isn't constant
+    two_channels : as normals, it has no z
+    tiling : tileable directions
+    light : direction of the light
     """
 
     sha256: str

@@ -1,4 +1,4 @@
-"""Folders, zip archives and glTF files on their way in: their pictures one by one, safely."""
+"""Import of folders, zip archives and glTF files: yields their pictures one by one, safely."""
 
 from __future__ import annotations
 
@@ -34,7 +34,7 @@ _NO_PICTURES = {".txt", ".json", ".md", ".pdf", ".html", ".url", ".ini", ".db", 
 
 @dataclass(frozen=True, slots=True)
 class Unpacked:
-    """One picture file: where it lies now, its name, and the container and folder it came in."""
+    """One picture file: its current path, its name, and its container and folder."""
 
     path: Path
     name: str

@@ -31,9 +31,9 @@ _PER_ORDER = (np.pi, 2 * np.pi / 3, np.pi / 4)  # of a cosine, for each order of
 class Environment:
     """Light from all directions, in linear light.
 
-    harmonics : (9, 3) float32, of what falls onto a surface, over pi
-    levels : for each roughness of the shader a panorama, (H, 2 H, 3) float32
-    turn : degrees about the upright axis by which it is turned
+    harmonics : (9, 3) float32, irradiance divided by pi
+    levels : for each roughness a panorama, (H, 2 H, 3) float32
+    turn : rotation around the vertical axis in degrees
     """
 
     harmonics: Float
@@ -90,7 +90,7 @@ class Environment:
         return np.asarray(low + (high - low) * share, dtype=np.float32)
 
     def _turned(self, toward: Float) -> Float:
-        """From the scene's directions to the panorama's."""
+        """Convert directions of the scene to directions of the panorama."""
         angle = np.radians(self.turn)
         x, y, z = toward[..., 0], toward[..., 1], toward[..., 2]
         back = np.cos(angle) * x - np.sin(angle) * z, y, np.sin(angle) * x + np.cos(angle) * z
@@ -130,7 +130,7 @@ def _harmonics(light: Float) -> Float:
 
 
 def _basis(toward: Float) -> Float:
-    """The first nine real spherical harmonics of unit vectors: (…, 9)."""
+    """Return the first nine real spherical harmonics of unit vectors: (..., 9)."""
     x, y, z = toward[..., 0], toward[..., 1], toward[..., 2]
     one = np.full_like(x, 0.282095)
     return np.stack(
@@ -140,7 +140,7 @@ def _basis(toward: Float) -> Float:
 
 
 def _blurred(light: Float, roughness: float, width: int) -> Float:
-    """The panorama as a surface of that roughness mirrors it, seen straight on."""
+    """Return the panorama as a surface of that roughness reflects it at normal incidence."""
     width = min(width, light.shape[1])
     if roughness == 0:
         return np.asarray(cv2.resize(light, (width, width // 2), interpolation=cv2.INTER_AREA))
@@ -163,7 +163,7 @@ def _blurred(light: Float, roughness: float, width: int) -> Float:
 
 
 def _lobe(roughness: float) -> list[tuple[float, float, float, float]]:
-    """Directions about (0, 0, 1) from which light is mirrored to it, and how dense they are."""
+    """Return directions around (0, 0, 1) that reflect light to it, with their density."""
     alpha = roughness**2
     first, second = _even_pairs(_SAMPLES)
     cosine = np.sqrt((1 - first) / (1 + (alpha**2 - 1) * first))
@@ -179,7 +179,7 @@ def _lobe(roughness: float) -> list[tuple[float, float, float, float]]:
 
 
 def _even_pairs(count: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """The Hammersley points: evenly scattered pairs from 0 to 1."""
+    """Return Hammersley points: evenly distributed pairs in [0, 1]."""
     n = np.arange(count)
     turned = np.zeros(count)
     for bit in range(16):
@@ -188,7 +188,7 @@ def _even_pairs(count: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
 
 
 def _frame(toward: Float) -> tuple[Float, Float]:
-    """Two unit vectors across each direction."""
+    """Return two unit vectors perpendicular to each direction."""
     pole = np.abs(toward[..., 1:2]) > 0.999
     other = np.where(pole, np.array([1.0, 0, 0]), np.array([0, 1.0, 0]))
     side = np.cross(other, toward)
@@ -209,8 +209,12 @@ def _looked_up(panorama: Float, toward: Float) -> Float:
 
 @cache
 def _microfacets() -> Float:
-    """What GGX with Smith's shadowing reflects of even light: rows of roughness, columns of the
-    cosine; the share that f0 scales, and the rest of Schlick's Fresnel: (32, 32, 2)."""
+    """Integrate the GGX BRDF with Smith shadowing under uniform light.
+
+    Returns
+    -------
+    (32, 32, 2) by roughness and cosine: the factor of f0, and the rest of Schlick's Fresnel
+    """
     out = np.zeros((_TABLE, _TABLE, 2), dtype=np.float32)
     first, second = _even_pairs(1024)
     for r in range(_TABLE):

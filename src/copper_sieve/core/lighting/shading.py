@@ -1,7 +1,7 @@
-"""One reference shader: a material seen straight on, or from where an eye is, under some lights.
+"""Reference shader: a material seen from above, or from a viewpoint, under given lights.
 
-GGX microfacets with height-correlated Smith shadowing and Schlick's Fresnel, as the glTF 2.0
-specification's appendix B describes them; the diffuse part is what the Fresnel leaves.
+GGX microfacets with height-correlated Smith shadowing and Schlick's Fresnel, as described in
+appendix B of the glTF 2.0 specification; the Fresnel term is subtracted from the diffuse part.
 
 References: B. Walter et al., "Microfacet models for refraction through rough surfaces", 2007.
 E. Heitz, "Understanding the masking-shadowing function in microfacet-based BRDFs", 2014.
@@ -55,10 +55,10 @@ RAKING: Lights = (((-0.62, 0.62, 0.48), 3.4), ((0.5, -0.3, 0.8), 0.35))
 
 @dataclass(frozen=True, slots=True)
 class Illumination:
-    """What lights a material beside lamps.
+    """Light on a material in addition to lights.
 
-    sky : what comes from everywhere alike, where there is no surrounding
-    occlusion : how much of it reaches each texel, (H, W, 1); None: all
+    sky : uniform light, without an environment
+    occlusion : share that reaches each texel, (H, W, 1); None: all
     """
 
     sky: float = _SKY

@@ -1,7 +1,7 @@
-"""A still of a model in its materials, by rays: what an eye sees, shaded by the reference shader.
+"""Render a model with its materials by ray casting, shaded by the reference shader.
 
-Stands a model where the lit window stands it: its middle in the scene's, half the diagonal of its
-bounds 1.3 units long; so the same eye sees the same.
+The model is placed like in the lit view: centered, with half the diagonal of its bounds 1.3 units
+long, so that equal cameras show equal views.
 """
 
 from __future__ import annotations
@@ -37,9 +37,9 @@ Maps = Mapping[MapKind, Float]
 
 @dataclass(frozen=True, slots=True)
 class Camera:
-    """Where an eye is, in the scene's units (x right, y up, z near); it looks at the middle.
+    """Position of the camera in scene units (x right, y up, z near); it looks at the center.
 
-    degrees : that it sees from bottom to top
+    degrees : vertical field of view
     """
 
     place: tuple[float, float, float] = (2.5, 1.5, 4.4)
@@ -149,7 +149,7 @@ class _Seen:
 def _lit(
     mesh: Mesh, seen: _Seen, worn: Mapping[str, Maps], lighting: Lighting, uv_set: int
 ) -> Float:
-    """The light of every place that is seen: (N, 3)."""
+    """Return the light of every hit point: (N, 3)."""
     maps = _maps_at(mesh, seen, worn, uv_set)
     normal = _bent(mesh, seen, maps[MapKind.NORMAL], uv_set)
     toward = seen.toward
@@ -183,7 +183,7 @@ def _maps_at(
 
 
 def _sampled(pixels: Float, uv: Float) -> Float:
-    """Bilinear, repeated: (N, C) at (N, 2), v down."""
+    """Sample bilinearly with repetition: (N, C) at (N, 2), v down."""
     height, width, channels = pixels.shape
     padded = np.pad(pixels, ((1, 1), (1, 1), (0, 0)), mode="wrap")
     x = np.ascontiguousarray((uv[:, 0] % 1) * width + 0.5, dtype=np.float32)

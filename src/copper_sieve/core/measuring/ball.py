@@ -1,8 +1,8 @@
-"""Where light came from, read from a ball that lies beside the surface: a white or a shiny one.
+"""Light directions from a ball next to the surface, white or mirroring.
 
-Seen from far above, every place of a ball has a known normal. A white ball shades by Lambert's law,
-so that its brightness tells the direction to the lamp; a shiny one mirrors the lamp where its
-normal lies half way between the lamp and the camera.
+Seen from far above, every point of a ball has a known normal. A white ball follows Lambert's law,
+so that its brightness shows the direction of the light; a mirror ball reflects the light where
+its normal is halfway between light and camera.
 """
 
 from __future__ import annotations
@@ -39,8 +39,9 @@ _LIKE_ONE = 0.6  # maximum score of a ball; domed surfaces have 0.8 and more
 class Ball:
     """A ball in the pictures.
 
-    x, y : its middle in texels from the upper left corner; radius : texels
-    kind : white (it scatters) or shiny (it mirrors the lamp)
+    x, y : center in texels from the upper left corner
+    radius : texels
+    kind : "white" (diffuse) or "shiny" (mirror)
     """
 
     x: float
@@ -125,8 +126,9 @@ def find_ball(pictures: Sequence[Float]) -> Ball:
 class _Face:
     """The visible part of a ball in a picture.
 
-    normal : (N, 3); bright : (N,), clipped values are at maximum; seen : (N,), whether it isn't
-    clipped
+    normal : (N, 3)
+    bright : (N,), clipped values are at maximum
+    seen : (N,), False where clipped
     """
 
     normal: NDArray[np.float64]
@@ -206,7 +208,7 @@ class _Face:
 
 
 def _circles(pictures: Sequence[Float]) -> list[Ball]:
-    """Round things, at the size of the pictures."""
+    """Return round objects, at the size of the pictures."""
     height, width = pictures[0].shape[:2]
     scale = max(1.0, max(width, height) / _SIDE)
     size = max(1, round(width / scale)), max(1, round(height / scale))
@@ -235,7 +237,7 @@ def _circles(pictures: Sequence[Float]) -> list[Ball]:
 
 
 def _badness(pictures: Sequence[Float], ball: Ball) -> float:
-    """How little a circle looks like a ball in all pictures; 1 and more: it is none."""
+    """Return how little a circle looks like a ball in all pictures; from 1 on it isn't one."""
     faces = [_Face.of(one, ball) for one in pictures]
     if ball.kind == "shiny":
         glints = [face.glint() for face in faces]
@@ -278,7 +280,7 @@ def _outline(grey: Float, ball: Ball) -> float:
 
 
 def _nearer(ball: Ball, cost: Callable[[Ball], float]) -> Ball:
-    """Downhill from a ball, by a twelfth of its radius at first and a hundredth at last."""
+    """Refine a ball by descent, with steps from a twelfth to a hundredth of its radius."""
     best, least = ball, cost(ball)
     for step in (0.08, 0.04, 0.02, 0.01):
         for _ in range(6):

@@ -1,4 +1,4 @@
-"""Looking at the pictures of a surface: where each lay, and where its light came from."""
+"""Calibration: the placement and the light of each picture of a surface."""
 
 from __future__ import annotations
 
@@ -59,15 +59,13 @@ class Calibration:
 
 @dataclass(frozen=True, slots=True)
 class CalibrationOptions:
-    """How it is found out where the light came from.
+    """How the lights are determined.
 
-    ball : that all pictures show; it tells the lamps, whatever they say themselves
+    ball : visible in all pictures; determines the lights, overriding stated ones
     uncalibrated : estimate the lights from the pictures alone
-    elevation : degrees above the surface, of such lamps that stood in a ring of known height
-    hint : where they were about, against each other
-    distant : lamps are as far as they say, or so far that all of the surface is lit from one
-    direction;
-        else those that say no distance are asked for it
+    elevation : common elevation of unknown lights in degrees
+    hint : approximate lights relative to each other
+    distant : lights without a distance are infinitely far; otherwise their distance is estimated
     """
 
     ball: Ball | None = None

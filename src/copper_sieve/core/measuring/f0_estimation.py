@@ -60,7 +60,7 @@ def estimate_f0(light: Float, towards: Float, noise: float) -> float | None:
 
 
 def _cost(light: Float, towards: Float, noise: float, scale: float) -> float:
-    """How badly a surface explains pictures that are taken for so much brighter, [0, 1]."""
+    """Return the residual of a surface for pictures scaled by a brightness, [0, 1]."""
     brighter = np.where(light < 0, light, light * np.float32(scale))
     sigma = noise * scale
     rough = roughness_of(brighter, towards, sigma)

@@ -1,4 +1,4 @@
-"""How unevenly a picture is lit, or its corners darkened, by a picture of plain paper."""
+"""Vignetting and uneven light, from a picture of plain paper."""
 
 from __future__ import annotations
 
@@ -61,7 +61,7 @@ def flat_field_of(codes: Codes | Float, name: str = "the flat-field picture") ->
 
 
 def _fitted(grey: Float) -> Float:
-    """Its logarithm as a polynomial of the fourth degree: grain and borders change it little."""
+    """Fit the logarithm by a polynomial of degree four; grain and borders change it little."""
     y, x = (np.linspace(-1, 1, length) for length in grey.shape)
     powers = [
         np.outer(y**down, x**across).ravel()

@@ -1,6 +1,6 @@
-"""Steps of Gauss and Newton in the normal and the reflectance; glints move with the normal.
+"""Gauss–Newton steps in normal and reflectance; highlights move with the normal.
 
-Works on groups of texels as `lanes` lays them out.
+Works on batches of texels as laid out by `simd_batch`.
 """
 
 from __future__ import annotations
@@ -65,7 +65,7 @@ def refine_texels(rows: Any, count: Any, turns: Any) -> None:
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def _weigh_anew(rows: Any, count: Any) -> None:
-    """GLINT, B, WEIGHT and COST of N and LENGTH."""
+    """Update GLINT, B, WEIGHT and COST from N and LENGTH."""
     mirror(rows, count)
     for lane in range(LANES):
         length = rows[at(LENGTH + lane)]
@@ -77,7 +77,7 @@ def _weigh_anew(rows: Any, count: Any) -> None:
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def _look_across(rows: Any) -> None:
-    """ACROSS: two directions at right angles to N; the SUMS are none."""
+    """Set ACROSS to two directions perpendicular to N, and SUMS to 0."""
     for lane in range(LANES):
         nx, ny, nz = rows[at(NX + lane)], rows[at(NY + lane)], rows[at(NZ + lane)]
         flat = _1 - ny * ny
@@ -97,7 +97,7 @@ def _look_across(rows: Any) -> None:
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def _sum_up(rows: Any, count: Any) -> None:
-    """The SUMS of a step's normal equations."""
+    """Accumulate the SUMS of the normal equations of a step."""
     for k in range(count):
         for lane in range(LANES):  # to where it is known not to lie in the way of the sums
             rows[at(LIGHT + lane)] = rows[at(Y + k * LANES + lane)]
@@ -148,8 +148,10 @@ def _sum_up(rows: Any, count: Any) -> None:
 def _slopes(  # noqa: PLR0917
     nx: Any, ny: Any, nz: Any, lx: Any, ly: Any, lz: Any, alpha: Any
 ) -> Any:
-    """A glint as `lanes.glint_of` has it, and how it changes with the cosine to the half vector,
-    that to the light, and nz."""
+    """Return a highlight as `simd_batch.specular_of`, and its derivatives.
+
+    They are by the cosine to the half vector, the cosine to the light, and nz.
+    """
     lit = nx * lx + ny * ly + nz * lz
     hz = np.sqrt(_HALF * (_1 + lz))
     half = _HALF / hz
@@ -177,7 +179,7 @@ def _slopes(  # noqa: PLR0917
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def _step(rows: Any) -> Any:
-    """N, LENGTH and TRACE moved by the SUMS; returns the square of the largest move."""
+    """Move N, LENGTH and TRACE by the SUMS; return the square of the largest move."""
     more, little = np.float32(1.05), np.float32(1.02)  # so that no step goes too far
     for lane in range(LANES):
         da, db, dc, i, j, _ = solve_batch(

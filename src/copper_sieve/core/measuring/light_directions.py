@@ -1,4 +1,4 @@
-"""Where the light of a picture came from, and whether several are enough to measure with."""
+"""Light of a picture, and whether several lights are sufficient for a measurement."""
 
 from __future__ import annotations
 

@@ -44,8 +44,10 @@ class LightPriors:
 
 @dataclass(frozen=True, slots=True)
 class LightParameters:
-    """Lamps as numbers: a unit vector from the middle, (L, 3), one over the distance, (L,), and the
-    strength in the middle, (L,)."""
+    """Parameters of L lights relative to the center.
+
+    Unit vectors (L, 3), 1 / distance (L,), and intensity (L,).
+    """
 
     towards: Numbers
     nearness: Numbers

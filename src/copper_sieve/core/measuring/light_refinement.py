@@ -102,7 +102,10 @@ def _turned(  # noqa: PLR0917
     pictures: _Captures, hold: PriorResiduals, state: LightParameters, turns: int, loose: bool,
     between: Callable[[], None] | None,
 ) -> tuple[float, LightParameters]:  # fmt: skip
-    """The best of so many turns, and its cost; loose: lamps still come from afar."""
+    """Return the best result of several iterations with its cost.
+
+    loose : the lights are still far from the solution
+    """
     rough: Float | None = None
     least, found = np.inf, state
     for turn in range(turns + 1):
@@ -204,12 +207,12 @@ def _tilted(found: Solved, way: Numbers) -> Solved:
 
 
 def _by_texel(values: Float | Numbers) -> Numbers:
-    """(L, h, w) as (N, L)."""
+    """Convert (L, h, w) to (N, L)."""
     return np.asarray(values.reshape(len(values), -1).T, np.float64)
 
 
 def _parts(each: Sequence[Float | Numbers]) -> Numbers:
-    """Some of (L, h, w) as (N, L, parts)."""
+    """Convert some of (L, h, w) to (N, L, parts)."""
     return np.stack([_by_texel(one) for one in each], axis=-1)
 
 
@@ -245,8 +248,10 @@ class _Linearization:
         return np.asarray(step / max(1.0, float((np.abs(step) / _LONGEST).max())))
 
     def _eliminated(self) -> tuple[Numbers, Numbers, Numbers]:
-        """Normal equations of the lamps alone, (4 L, 4 L) and (4 L,), and how the mean of the
-        normals follows them, (2, 4 L)."""
+        """Return the normal equations of the lights alone, (4 L, 4 L) and (4 L,).
+
+        Also the derivative of the mean normal by the lights, (2, 4 L).
+        """
         count = self.weight.shape[1]
         heavy = self.weight[:, :, None] * self.by_surface
         own = np.einsum("nli,nlj->nij", heavy, self.by_surface, optimize=True)

@@ -55,6 +55,6 @@ def lights_by_ball(captures: Sequence[Capture], ball: Ball) -> list[Capture]:
 
 
 def _around(ball: Ball) -> tuple[int, int, int]:
-    """The upper left texel and the side of a square around a ball."""
+    """Return the upper left texel and the side of a square around a ball."""
     reach = _WIDER * ball.radius
     return int(ball.x - reach), int(ball.y - reach), int(2 * reach) + 1

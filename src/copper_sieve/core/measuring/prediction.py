@@ -51,7 +51,7 @@ def predict_by_others(grey: Float, valid: np.ndarray, rank: int = 3) -> Float:
 
 
 def _fitted(basis: NDArray[np.float64], values: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Shares of the basis (K, N) in values (N,), with little weight for what does not fit."""
+    """Return the coefficients (K, N) of values (N,) in a basis, with robust weights."""
     weight = np.ones_like(values)
     shares: NDArray[np.float64] = np.zeros(len(basis))
     for _ in range(_TURNS):

@@ -21,11 +21,12 @@ _MARGIN = 12  # texels of margin around a part
 
 @dataclass(frozen=True, slots=True)
 class Level:
-    """Parts of all pictures at one size; every part has as many texels.
+    """Parts of all pictures at one size; all parts are equally large.
 
-    raw : (P, L, h + 2m, w + 2m, 3) float32, light as the pictures came, negative where none is
-    x, y : (P, h, w) float32 texels of this size from the middle of the picture, right and down
-    margin : m; scale : texels of the whole picture in one of these
+    raw : (P, L, h + 2m, w + 2m, 3) float32, unaligned light, negative where invalid
+    x, y : (P, h, w) float32, texels of this size from the center, right and down
+    margin : m
+    scale : texels of the full picture per texel
     """
 
     raw: Float
@@ -84,7 +85,7 @@ def finest_level(stack: CaptureStack) -> Level:
 
 
 def _coarse(stack: CaptureStack) -> tuple[Float, float]:
-    """All of the pictures, small, and texels of the whole ones in one of theirs."""
+    """Return all pictures reduced, and the number of full texels per texel."""
     width, height = stack.size
     scale = max(1.0, max(width, height) / _COARSE)
     scale = scale if scale >= _NEARLY else 1.0
@@ -92,16 +93,16 @@ def _coarse(stack: CaptureStack) -> tuple[Float, float]:
 
 
 def _whole(light: Float, scale: float) -> Level:
-    """All of the picture as one part, which knows nothing beyond its borders."""
+    """Return the full picture as one part, without data beyond its borders."""
     height, width = light.shape[1:3]
     x, y = np.meshgrid(np.arange(width) - (width - 1) / 2, np.arange(height) - (height - 1) / 2)
     return Level(light[None], x[None].astype(np.float32), y[None].astype(np.float32), 0, scale)
 
 
 def _busiest(light: Float, at: float, scale: float, size: tuple[int, int]) -> list[tuple[int, int]]:
-    """The upper left texel, at the size of `scale`, of each field's part with the most detail.
+    """Return the upper left texel, at size `scale`, of the part with the most detail in each field.
 
-    light : (L, h, w, 3) of the whole picture at the size of `at`
+    light : (L, h, w, 3) of the full picture at size `at`
     """
     grey = light.mean((0, 3))
     fine = np.abs(grey - cv2.GaussianBlur(grey, (0, 0), 2))
@@ -127,7 +128,7 @@ def _busiest(light: Float, at: float, scale: float, size: tuple[int, int]) -> li
 def _grids(
     corners: list[tuple[int, int]], side: tuple[int, int], width: int, height: int
 ) -> tuple[Float, Float]:
-    """Texels of all parts from the middle of a picture of that size."""
+    """Return the texels of all parts from the center of a picture of that size."""
     across, down = np.arange(side[0]) - (width - 1) / 2, np.arange(side[1]) - (height - 1) / 2
     each = [np.meshgrid(across + left, down + top) for left, top in corners]
     x, y = (np.stack(one).astype(np.float32) for one in zip(*each, strict=True))
@@ -135,7 +136,7 @@ def _grids(
 
 
 def _cut(light: Float, corners: list[tuple[int, int]], scale: float) -> Level:
-    """Parts of pictures of that size, (L, h, w, 3)."""
+    """Return parts of pictures of that size, (L, h, w, 3)."""
     height, width = light.shape[1:3]
     side = min(_SIDE, width), min(_SIDE, height)
     edges = ((0, 0), (_MARGIN, _MARGIN), (_MARGIN, _MARGIN), (0, 0))
@@ -148,7 +149,7 @@ def _cut(light: Float, corners: list[tuple[int, int]], scale: float) -> Level:
 
 
 def _read(stack: CaptureStack, corners: list[tuple[int, int]]) -> Level:
-    """Parts of the pictures at their own size."""
+    """Return parts of the pictures at full size."""
     width, height = stack.size
     side = min(_SIDE, width), min(_SIDE, height)
     raw = [stack.raw(left - _MARGIN, top - _MARGIN, side[0] + 2 * _MARGIN, side[1] + 2 * _MARGIN)

@@ -49,10 +49,11 @@ Between = Callable[[], None]
 
 @dataclass(frozen=True, slots=True)
 class Registration:
-    """Where pictures lie.
+    """Result of the registration.
 
-    placements : of each; strangers : numbers from 0 of those that show something else
-    before, after : how badly pictures fit what they should show, [0, 1]
+    placements : of each picture
+    strangers : indices of pictures with another subject
+    before, after : how badly the pictures fit their predictions, [0, 1]
     """
 
     placements: tuple[Placement, ...]
@@ -144,7 +145,7 @@ def _without_strangers(
 
 
 def _is_strange(costs: State) -> bool:
-    """The picture that fits worst shows something else."""
+    """Return whether the picture that fits worst shows another subject."""
     return bool(costs.max() > max(_STRANGE, _STRANGER * float(np.median(costs))))
 
 

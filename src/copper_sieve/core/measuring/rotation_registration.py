@@ -1,9 +1,9 @@
-"""A sample that was turned under a lamp that stood still: how far, roughly, in each picture.
+"""Approximate rotation of a sample that was turned under a fixed light.
 
-Light comes from another side of the sample each time, so what is held against each other is not
-brightness but how much happens where (the length of the gradient), and the shares of colors. Each
-picture is turned by every few degrees and correlated with others by the Fourier transform; the
-surest pairs chain all of them.
+The light comes from another side of the sample each time, so the compared quantities are the
+local amount of detail (length of the gradient) and the color ratios, not brightness. Each picture
+is rotated in steps of some degrees and correlated with others by Fourier transform; the most
+certain pairs connect all of them.
 """
 
 from __future__ import annotations
@@ -102,8 +102,10 @@ def _around(rotation: float) -> float:
 
 
 def _happening(picture: Float, side: int) -> Float:
-    """What of a picture no lamp changes much, in a disc around the middle, (3, _SIDE, _SIDE): how
-    much happens at each place, and the shares of red and green; each with mean 0."""
+    """Return quantities that the light hardly changes, in a disc around the center.
+
+    (3, _SIDE, _SIDE): amount of detail, and the ratios of red and green; each with mean 0.
+    """
     height, width = picture.shape[:2]
     top, left = (height - side) // 2, (width - side) // 2
     whole = np.asarray(picture[top : top + side, left : left + side], np.float32)
@@ -130,14 +132,14 @@ def _window() -> Float:
 
 
 def _rotated(square: Float, rotation: float) -> Float:
-    """The squares as if they were turned back by that much, clockwise."""
+    """Return the squares rotated back by clockwise degrees."""
     whole = np.ascontiguousarray(np.moveaxis(square, 0, -1))
     back = np.nan_to_num(rectify_rotations(whole, Placement(rotation=rotation)))
     return np.asarray(np.moveaxis(back, -1, 0), np.float32)
 
 
 def _turned_spectra(square: Float) -> list[tuple[float, NDArray[np.complex64]]]:
-    """Of the square at every few degrees."""
+    """Return the spectra of the square at steps of some degrees."""
     found = []
     for rotation in np.arange(0, 360, _STEP):
         found.append(
@@ -177,7 +179,7 @@ def _peak(product: NDArray[np.complex64]) -> tuple[float, float, float]:
 
 
 def _chained(count: int, pairs: Sequence[_Pair]) -> list[Placement] | None:
-    """Each against the first by the surest pairs; None where some hang together with none."""
+    """Return placements relative to the first by the most certain pairs, or None."""
     found = {0: Placement()}
     left = sorted(pairs, key=lambda one: -one.score)
     while len(found) < count:
@@ -193,7 +195,7 @@ def _chained(count: int, pairs: Sequence[_Pair]) -> list[Placement] | None:
 
 
 def _turned_about(place: Placement) -> Placement:
-    """Where the first lies against the second."""
+    """Return the placement of the first relative to the second."""
     back = Placement(rotation=-place.rotation)
     x, y = back.places(*_at(-place.right, -place.down))
     return Placement(float(x), float(y), -place.rotation)

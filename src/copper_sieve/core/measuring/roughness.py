@@ -1,7 +1,7 @@
-"""How rough a surface is, from the glints that its pictures caught.
+"""Roughness of a surface from the highlights in its pictures.
 
-One texel sees few lights, so which roughness explains its pictures best is asked of all texels
-around it together: a cost for each candidate, summed over a window, and the least of them.
+A texel is lit by few lights, so the roughness that explains its pictures best is determined
+together with its neighborhood: a cost per candidate, summed over a window, and its minimum.
 """
 
 from __future__ import annotations
@@ -103,7 +103,7 @@ def _between(cost: Float, best: np.ndarray) -> Float:
 
 
 def _filled(value: Float, confidence: Float) -> tuple[Float, Float]:
-    """Where no glint told it, what those nearest say, from near to far."""
+    """Fill values without a highlight from the nearest ones, from fine to coarse."""
     weight, total = confidence.astype(np.float32), (confidence * value).astype(np.float32)
     near_weight, near_total = weight, total
     for reach in (2.0, 6.0, 18.0, 54.0):
@@ -147,7 +147,7 @@ def _costs(  # noqa: PLR0917
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def _from_the_start(rows: Any, count: Any, start: Any) -> None:
-    """The same from the matte fit where the way there left much over; the better one stays."""
+    """Repeat from the matte fit where the residual stayed large; keep the better result."""
     store_state(rows, False)
     worst = np.float32(0)
     for lane in range(LANES):

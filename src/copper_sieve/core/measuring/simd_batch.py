@@ -1,10 +1,10 @@
-"""Sixteen texels under several lights, worked on side by side: what scatters, and outliers.
+"""Sixteen texels under several lights, processed side by side: diffuse light and outliers.
 
-Outliers (cast shadows, glints beyond the model, interreflection) lose their weight (S. Geman and
-D. McClure, 1987). All numbers of a group lie in one flat array of `ROOM` float32, a row of `LANES`
-for each number of a texel, so that each step is a loop over lanes that a processor does eight or
-sixteen at a time; names in capitals say where their row begins, those of lights where the first of
-`MOST` does. Functions change rows in place and say which. See also `polishing`.
+Outliers (cast shadows, highlights beyond the model, interreflection) lose their weight (S. Geman
+and D. McClure, 1987). All numbers of a batch are in one flat array of `ROOM` float32, a row of
+`LANES` for each number of a texel, so that each step is a loop that a processor vectorizes. Names
+in capitals state where their row begins, those of lights where the first of `MOST` does. Functions
+change rows in place and state which ones. See also `gauss_newton`.
 """
 
 from __future__ import annotations
@@ -225,7 +225,7 @@ def weigh(rows: Any, count: Any) -> None:
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def _try_threes(rows: Any, count: Any, triples: Any, inverse: Any) -> None:
-    """B of the three lights that most others agree with, where that costs less than B does."""
+    """Set B from the three lights that most others agree with, if that has a lower cost."""
     for lane in range(LANES):
         rows[at(TRIED + 4 * LANES + lane)] = rows[at(COST + lane)]
         rows[at(TRIED + 5 * LANES + lane)] = _1 / rows[at(WIDTH + lane)]

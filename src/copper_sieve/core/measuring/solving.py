@@ -1,11 +1,11 @@
-"""Normals, colors and roughness of a surface out of pictures under known lights.
+"""Normals, colors and roughness of a surface from pictures under known lights.
 
-Each texel is fitted for itself: what scatters by Lambert's law, a GGX glint on it, and outliers
-(cast shadows, glints beyond the model, interreflection), whose weight goes to nothing.
+Each texel is fitted separately: Lambertian diffuse light, a GGX highlight, and outliers (cast
+shadows, highlights beyond the model, interreflection), whose weight approaches zero.
 
 References: R. Woodham, "Photometric method for determining surface orientation from multiple
-images", 1980 (the plain fit). S. Ikehata, D. Wipf, Y. Matsushita and K. Aizawa, "Robust photometric
-stereo using sparse regression", 2012 (outliers). S. Geman and D. McClure, 1987 (the weights).
+images", 1980 (basic fit). S. Ikehata, D. Wipf, Y. Matsushita and K. Aizawa, "Robust photometric
+stereo using sparse regression", 2012 (outliers). S. Geman and D. McClure, 1987 (weights).
 """
 
 from __future__ import annotations
@@ -150,7 +150,7 @@ def by_rows(height: int, work: Callable[[int, int], None]) -> None:
 
 
 def _median(normal: Float) -> Float:
-    """Unit vectors: the median of those around each texel, component by component."""
+    """Return the component-wise median of the neighborhood, as unit vectors."""
     found = np.stack([cv2.medianBlur(np.ascontiguousarray(normal[..., c]), 5) for c in range(3)],
                      axis=-1)  # fmt: skip
     length = np.linalg.norm(found, axis=-1, keepdims=True)
@@ -162,8 +162,11 @@ def _solve(  # noqa: PLR0917
     light: Any, far: Any, near: Any, roughness: Any, triples: Any, inverse: Any, noise: Any,
     out: Any, first: int, last: int,
 ) -> None:  # fmt: skip
-    """Every texel of some rows: those that show glints, and those that those make doubtful, are
-    collected, so that whole groups of them are worked on."""
+    """Fit every texel of some rows.
+
+    Texels with highlights, and those that highlights make uncertain, are collected into full
+    batches.
+    """
     count, width = light.shape[0], light.shape[2]
     rows = np.zeros(ROOM, np.float32)
     set_directions(rows, far)
@@ -218,8 +221,10 @@ def _solve_again(  # noqa: PLR0917
     light: Any, far: Any, near: Any, roughness: Any, around: Any, noise: Any, out: Any,
     first: int, last: int,
 ) -> None:  # fmt: skip
-    """Texels that stand out are tried from the normal of those around them, which is kept where it
-    fits about as well: a glint alone does not tell two slopes apart."""
+    """Refit outlying texels from the normal of their neighborhood.
+
+    The result is kept if it fits about as well, because one highlight allows two slopes.
+    """
     count, width = light.shape[0], light.shape[2]
     rows = np.zeros(ROOM, np.float32)
     set_directions(rows, far)
@@ -263,7 +268,7 @@ def _gather(  # noqa: PLR0917
     rows: Any, light: Any, near: Any, row: Any, columns: Any, those: Any, start: Any, count: Any,
     noise: Any, roughness: Any,
 ) -> Any:  # fmt: skip
-    """Load a group of collected columns; returns how many of its lanes are such."""
+    """Load a batch of collected columns; return the number of used lanes."""
     here = min(LANES, count - start)
     for lane in range(LANES):
         columns[lane] = those[start + min(lane, here - 1)]
@@ -298,7 +303,7 @@ def _begin(rows: Any, columns: Any, fits: Any) -> None:
 def _tell(  # noqa: PLR0917
     rows: Any, lane: Any, light: Any, row: Any, column: Any, noise: Any, out: Any
 ) -> None:
-    """Write the result of a texel's fit, in the order of `Solved`, followed by its cost."""
+    """Write the result of a texel in the order of `Solved`, followed by its cost."""
     place = out[row, column]
     bx, by, bz = rows[at(BX + lane)], rows[at(BY + lane)], rows[at(BZ + lane)]
     place[9] = rows[at(COST + lane)]

@@ -1,4 +1,4 @@
-"""Pictures of one surface in linear light, read where they are needed, each at its own place."""
+"""Pictures of one surface in linear light, read on demand at their placements."""
 
 from __future__ import annotations
 
@@ -26,10 +26,10 @@ _ROWS = 256  # of a picture in linear light at a time
 
 @dataclass(frozen=True, slots=True)
 class Placement:
-    """Where a picture lies against the surface.
+    """Placement of a picture relative to the surface.
 
-    right, down : texels from where the surface is to where the picture shows its middle
-    rotation : degrees clockwise about the middle
+    right, down : texels from the center of the surface to where the picture shows it
+    rotation : degrees clockwise around the center
     """
 
     right: float = 0.0
@@ -58,11 +58,11 @@ class Capture:
     """One picture of the surface.
 
     codes : (H, W, 3), uint8 or uint16 in sRGB, or float32 in linear light
-    lamp : where its light came from, and how strong it was; above where it is not known yet
-    exposure : in stops against the others
-    placement : where it lies, if the camera moved; see `lining_up`
-    even : (h, w) float32 of any size, how bright a surface of one color shows over the picture;
-        None: everywhere alike; see `flat_field`
+    lamp : its light; directly above if unknown
+    exposure : in stops relative to the others
+    placement : of the picture, if the camera moved; see `registration`
+    even : (h, w) float32 of any size, brightness of a uniform surface over the picture; None:
+        constant; see `flat_field`
     """
 
     codes: Codes | Float
@@ -116,14 +116,16 @@ def reduce_light(codes: Codes | Float, width: int, height: int) -> Float:
 
 
 class CaptureStack:
-    """Pictures in linear light, divided by exposure and lamp.
+    """Pictures in linear light, divided by exposure and light intensity.
 
-    white : what a white surface straight below a lamp of strength 1 shows
-    f0 : the share of the light that the surface mirrors head on
-    darker : by so much light is taken for darker than it is, so that glints are as strong as those
-        of most surfaces; colors are to be multiplied by it
-    size : width and height; noise : one sigma, in that light
-    Raises MeasureError where they are not all of one size.
+    white : value of a white surface directly below a light of intensity 1
+    f0 : reflectance at normal incidence
+    darker : factor by which the light is assumed darker, so that highlights are as strong as those
+        of most surfaces; colors must be multiplied by it
+    size : width and height
+    noise : standard deviation of that light
+
+    Raises MeasureError if the sizes differ.
     """
 
     def __init__(
@@ -254,7 +256,7 @@ class CaptureStack:
         return light
 
     def _moved(self, n: int, rows: range, columns: range) -> Float:
-        """The picture where the surface is, by a cubic between its texels."""
+        """Return the picture at its placement, interpolated."""
         width, height = self.size
         middle = (width - 1) / 2, (height - 1) / 2
         x, y = np.meshgrid(np.array(columns) - middle[0], np.array(rows) - middle[1])
@@ -269,7 +271,7 @@ class CaptureStack:
         return found
 
     def _linear(self, n: int, rows: range, columns: range) -> Float:
-        """Texels of a picture as it came; negative where it was clipped."""
+        """Return unaligned texels in linear light; negative where clipped."""
         ends = (slice(one.start, one.stop, one.step) for one in (rows, columns))
         codes, table = self.captures[n].codes[tuple(ends)], self._tables[n]
         if table is None:
@@ -286,7 +288,7 @@ class CaptureStack:
         return np.ascontiguousarray(light, np.float32)
 
     def _even(self, even: Float, rows: range, columns: range) -> Float:
-        """How bright the picture shows a surface of one color at its texels, (h, w)."""
+        """Return the brightness of a uniform surface at its texels, (h, w)."""
         width, height = self.size
         x = (np.array(columns) + 0.5) * even.shape[1] / width - 0.5
         y = (np.array(rows) + 0.5) * even.shape[0] / height - 0.5
@@ -308,13 +310,13 @@ def sample_bilinear(light: Float, x: Float, y: Float) -> Float:
 
 
 def _window(places: NDArray[np.float64], length: int) -> tuple[int, int]:
-    """Texels that a cubic needs for these places, of so many; at least one."""
+    """Return the range of texels that an interpolation at these positions needs; at least one."""
     first = int(np.clip(np.floor(places.min()) - _BESIDE, 0, length - 1))
     return first, int(np.clip(np.ceil(places.max()) + _BESIDE + 1, first + 1, length))
 
 
 def _table(codes: Codes | Float) -> Float | None:
-    """Linear light of every code, or None where the numbers are light already."""
+    """Return the linear light of every code; None if the codes are linear already."""
     if codes.dtype.kind == "f":
         return None
     most = np.iinfo(codes.dtype).max

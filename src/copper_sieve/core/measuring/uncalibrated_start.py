@@ -1,10 +1,11 @@
-"""Where light came from when nothing tells it: by the pictures alone, less surely.
+"""Estimate lights from the pictures alone, with lower certainty.
 
-Two beginnings are tried. Somebody walked around; or pictures of a matte surface are mixtures of
-three, so that brightness is normal times light, and both are known but for a matrix (Hayakawa
-1994), which equally strong lamps and an even color settle. Each is adjusted to the pictures; see
-`adjusting`. What no texel tells by itself is told by the surface: its slopes are those of a height
-(Belhumeur 1999), it is flat in the mean, and shadows tell bumps from dents.
+Two starts are tried: a light that was carried around; and factorization, since pictures of a matte
+surface are linear combinations of three: brightness is normal times light, and both are known up
+to a matrix (Hayakawa 1994), which equal intensities and an even color determine. Each is refined
+by the pictures; see `light_refinement`. What single texels don't determine follows from the
+surface: its slopes are those of a height (Belhumeur 1999), it is flat on average, and shadows
+distinguish bumps from dents.
 
 References: H. Hayakawa, "Photometric stereo under a light source with arbitrary motion", 1994.
 P. Belhumeur, D. Kriegman and A. Yuille, "The bas-relief ambiguity", 1999.
@@ -125,8 +126,7 @@ def estimate_start(  # noqa: PLR0917
 
 
 def _by_slant(light: Float, places: Float) -> list[Lamp]:
-    """Lamps on the side on which pictures are brighter than the mean of them, as those are by
-    lamps nearby."""
+    """Place each light on the brighter side of its picture, as near lights are."""
     grey = np.maximum(light.mean(-1).astype(np.float64), 1e-4)
     share = np.log(grey) - np.log(grey.mean(0))
     basis = np.stack([places[..., 0], places[..., 1], np.ones_like(places[..., 0])], -1)
@@ -179,14 +179,13 @@ def _arranged(
 
 
 def _walk(towards: Matrix) -> float:
-    """Above 0 where lamps follow each other against the clock."""
+    """Return a value above 0 if the lights follow each other counterclockwise."""
     angle = np.arctan2(towards[:, 1], towards[:, 0])
     return float(np.sin(np.diff(angle)).sum())
 
 
 def _factored(grey: Matrix, seen: NDArray[np.bool_]) -> tuple[Matrix, Matrix]:
-    """Normals times color (3, N) and lights (L, 3) whose products are the pictures but for
-    outliers."""
+    """Return normals times color (3, N) and lights (L, 3), a robust factorization."""
     weight = seen.astype(np.float64)
     filled = np.where(seen, grey, 0)
     left, sizes, right = np.linalg.svd(filled, full_matrices=False)
@@ -202,7 +201,7 @@ def _factored(grey: Matrix, seen: NDArray[np.bool_]) -> tuple[Matrix, Matrix]:
 
 
 def _each(basis: Matrix, values: Matrix, weight: Matrix) -> Matrix:
-    """For every column of values (L, N) its shares of the basis (L, 3), weighted: (3, N)."""
+    """Return the weighted coefficients of each column of values (L, N): (3, N)."""
     square = np.einsum("ln,li,lj->nij", weight, basis, basis, optimize=True)
     square += 1e-9 * np.trace(square, axis1=1, axis2=2)[:, None, None] * np.eye(3) + 1e-15 * np.eye(
         3
@@ -212,7 +211,7 @@ def _each(basis: Matrix, values: Matrix, weight: Matrix) -> Matrix:
 
 
 def _settled(pull: Matrix, towards: Matrix, grey: Matrix) -> tuple[Matrix, Matrix]:
-    """The same by a matrix that makes lamps equally strong and the color even."""
+    """Apply the matrix that makes the intensities equal and the color even."""
     bright = grey.mean(0)
     usable = np.flatnonzero(bright > 0.3 * np.median(bright))
     some = pull[:, usable[:: max(1, len(usable) // _SOME)]]
@@ -236,8 +235,10 @@ def _settled(pull: Matrix, towards: Matrix, grey: Matrix) -> tuple[Matrix, Matri
 
 
 def _spun(normal: Matrix, towards: Matrix) -> tuple[Matrix, Matrix, float]:
-    """Normals (H, W, 3) and lights (L, 3) turned about z so that slopes are those of a height; and
-    how little they are, [0, 1]."""
+    """Rotate normals (H, W, 3) and lights (L, 3) around z so that the slopes are those of a height.
+
+    Returns them with the remaining share that isn't integrable, [0, 1].
+    """
     angle, curl = _flattest(normal)
     c, s = np.cos(angle), np.sin(angle)
     spin = np.array([[c, -s, 0], [s, c, 0], [0, 0, 1.0]])
@@ -245,7 +246,7 @@ def _spun(normal: Matrix, towards: Matrix) -> tuple[Matrix, Matrix, float]:
 
 
 def _onto_z(axis: Matrix) -> Matrix:
-    """The rotation that takes a direction to z."""
+    """Return the rotation from a direction to z."""
     z = axis / np.linalg.norm(axis)
     x = np.cross([0.0, 1.0, 0.0], z)
     x /= np.linalg.norm(x)
@@ -268,8 +269,10 @@ def _flattest(normal: Matrix) -> tuple[float, float]:
 
 
 def _sides(normal: Matrix, towards: Matrix, grey: Float, color: Float) -> float:
-    """Above 0 where cast shadows lie as they would, below where they would by the same surface
-    turned half way around, which explains all else as well: bumps for dents. [-2, 2]."""
+    """Return evidence for bumps (above 0) or dents (below 0) from cast shadows, [-2, 2].
+
+    The same surface rotated by 180° explains everything else equally well.
+    """
     due = color * np.maximum(np.einsum("hwc,lc->lhw", normal, towards), 0)
     dark = (grey >= 0) & (grey < 0.4 * due) & (due > 0.2 * np.median(due))
     height = _height(normal)
@@ -283,7 +286,7 @@ def _sides(normal: Matrix, towards: Matrix, grey: Float, color: Float) -> float:
 
 
 def _height(normal: Matrix) -> Matrix:
-    """In texels, from slopes (Frankot and Chellappa 1988)."""
+    """Integrate slopes to a height in texels (Frankot and Chellappa 1988)."""
     z = np.maximum(normal[..., 2], 0.15)
     p, q = (np.clip(-normal[..., n] / z, -3, 3) for n in (0, 1))
     rows, columns = z.shape
@@ -296,7 +299,7 @@ def _height(normal: Matrix) -> Matrix:
 
 
 def _shadowed(height: Matrix, towards: Matrix) -> NDArray[np.bool_]:
-    """(H, W) bool: something stands between the texel and the lamp, some texels away."""
+    """Return (H, W) bool, True where the surface occludes the light some texels away."""
     x, y, z = towards
     flat = float(np.hypot(x, y))
     found = np.zeros(height.shape, bool)

@@ -21,12 +21,12 @@ _SAMPLES = 16
 
 @dataclass(frozen=True, slots=True)
 class Coverage:
-    """The islands of a material.
+    """UV islands of a material.
 
-    label : of which model and material, for people
-    key : the same for islands that cover the same
-    load : gives them when they are drawn: (T, 3, 2) float32, v down, 0 to 1 over the picture, which
-        is the whole sheet of a set with tiles
+    label : model and material, for users
+    key : equal for equal islands
+    load : returns them when they are drawn: (T, 3, 2) float32, v down, 0 to 1 over the picture,
+        which is the whole sheet of a set with tiles
     """
 
     label: str

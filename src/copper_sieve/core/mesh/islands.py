@@ -1,4 +1,4 @@
-"""Islands: triangles that hang together on the picture, and how finely each is drawn there."""
+"""UV islands: connected triangles in UV space, and their texel density."""
 
 from __future__ import annotations
 
@@ -15,12 +15,14 @@ from copper_sieve.core.mesh.welding import weld_vertices
 
 @dataclass(frozen=True, slots=True)
 class Islands:
-    """The islands of one UV set, I of them, the largest on the picture first.
+    """The islands of one UV set, I of them, the largest first.
 
-    of : (T,) int32, the island of each triangle
-    counts : (I,) triangles; turned : (I,) bool, mirrored: most of it is seen from its back in UV
-    shares : (I,) of the picture that it covers; areas : (I,) square metres
-    bounds : (I, 4) least u and v, largest u and v
+    of : (T,) int32, island of each triangle
+    counts : (I,) triangles
+    turned : (I,) bool, True for mirrored islands
+    shares : (I,) of the picture's area
+    areas : (I,) square meters
+    bounds : (I, 4) lowest u and v, highest u and v
     """
 
     of: Ids
@@ -87,7 +89,7 @@ def island_borders(mesh: Mesh, uv_set: int = 0) -> NDArray[np.int64]:
 
 
 def _sides(mesh: Mesh, uv: Float) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
-    """All sides in an order in which equal ones are neighbours, and which are as the one before."""
+    """Return all sides sorted so that equal ones are adjacent, and which equal the previous one."""
     corners = weld_vertices(mesh.positions, uv).reshape(-1, 3)
     start, end = corners.ravel(), np.roll(corners, -1, axis=1).ravel()
     low, high = np.minimum(start, end), np.maximum(start, end)

@@ -220,7 +220,7 @@ def _where_all_have(*values: Float | None) -> Float | None:
 
 
 def _renamed(each: Sequence[tuple[Ids, tuple[str, ...]]], into: tuple[str, ...]) -> Ids:
-    """Numbers of names, by the names that all of them have together."""
+    """Return the indices of names in the combined list of names."""
     place = {name: n for n, name in enumerate(into)}
     return np.concatenate([
         np.array([place[name] for name in names], dtype=np.int32)[ids] for ids, names in each

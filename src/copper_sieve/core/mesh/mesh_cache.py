@@ -73,7 +73,7 @@ def cached_by_mesh(
 
 
 def _found(place: Hashable, arrays: Sequence[NDArray[Any]]) -> tuple[Any] | None:
-    """The result that is held, in a tuple, since it may be None itself."""
+    """Return the cached result in a tuple, since it may be None."""
     with _lock:
         found = _held.get(place)
         if found is None or any(

@@ -1,4 +1,4 @@
-"""Which triangle lies where on the picture: a model's UVs drawn as texels."""
+"""Rasterization of a model's UVs: the triangle of each texel."""
 
 from __future__ import annotations
 
@@ -17,11 +17,10 @@ _NO_AREA = 1e-30
 
 @dataclass(frozen=True, slots=True)
 class Rasterization:
-    """What lies under one sample of each texel.
+    """Triangle at one sample of each texel.
 
-    triangles : (H, W) int32, the triangle there; -1 where there is none. Where several
-        overlap it is the first of the model.
-    weights : (H, W, 2) float32, how much of its second and third corner; the first has the rest
+    triangles : (H, W) int32; -1 without one; where several overlap, the first one of the model
+    weights : (H, W, 2) float32, of the second and third vertex; the first one has the rest
     """
 
     triangles: Ids

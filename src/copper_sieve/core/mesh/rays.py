@@ -35,9 +35,10 @@ UNBOUND = 1e30
 
 
 class RayScene:
-    """Triangles that rays may be sent at; building it takes about a second for a million.
+    """Triangles for ray casting; building takes about a second for a million.
 
-    positions : (T, 3, 3) float32. `handle` is what kernels take.
+    positions : (T, 3, 3) float32
+    handle : argument of kernels
     """
 
     def __init__(self, positions: Float) -> None:
@@ -67,7 +68,7 @@ def scene_of(mesh: Mesh) -> RayScene:
 
 @cache
 def _embree() -> tuple[Any, int]:
-    """Its C interface and its device, one for the process. Raises SetupError."""
+    """Return the C interface and the device, one per process. Raises SetupError."""
     import embreex.rtcore_scene
 
     package = Path(embreex.rtcore_scene.__file__).parent
@@ -97,7 +98,7 @@ def _embree() -> tuple[Any, int]:
 
 
 class RayMemory:
-    """Memory for the rays of a kernel, one for each block of its work; `base` is its address."""
+    """Memory for the rays of a kernel, one per block of its work; `base` is its address."""
 
     def __init__(self, blocks: int) -> None:
         self._held = np.zeros((blocks + 1) * _RAY_BYTES, dtype=np.uint8)

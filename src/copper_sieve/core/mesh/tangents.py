@@ -85,7 +85,7 @@ def _module() -> Any:
 
 
 def _instance() -> tuple[Any, Any]:
-    """A fresh one for each call: its memory ends with it, and threads do not meet in it."""
+    """Return a new instance for each call, so that threads don't share memory."""
     from wasmtime import Func, Instance, Store
 
     engine, module = _module()

@@ -1,4 +1,4 @@
-"""What seems wrong in a model's UVs, each with figures, and a picture where there is one."""
+"""Problems of a model's UVs, each with measurements and a picture if possible."""
 
 from __future__ import annotations
 
@@ -32,10 +32,11 @@ _ON_THE_BORDER = 1e-4  # UVs that are so little outside are on the border
 
 @dataclass(frozen=True, slots=True)
 class UvFact:
-    """One thing to know of the UVs.
+    """A fact about UVs.
 
-    text : what, as a sentence; evidence : the figures that say so
-    triangles : (T,) bool, those that it is about; None where it is about all
+    text : description
+    evidence : measurements
+    triangles : (T,) bool, the affected ones; None for all
     """
 
     rule: UvRule
@@ -114,7 +115,7 @@ def _overlaps(uv: Float, side: int) -> list[UvFact]:
 
 @njit(cache=True, nogil=True)
 def _count(places: NDArray[np.float64], first: Ids, again: Ids, hit: NDArray[np.bool_]) -> None:
-    """How often texels are covered by the insides of further triangles than the first."""
+    """Return how often texels are covered by more than one triangle."""
     height, width = first.shape
     for t in range(places.shape[0]):
         ax, ay = places[t, 0, 0], places[t, 0, 1]
@@ -169,7 +170,7 @@ def _outside(uv: Float, sheet: TileLayout | None) -> list[UvFact]:
 
 
 def _in_tiles(uv: Float) -> list[int]:
-    """The tiles by number, where every triangle lies in one from 1001 on; none otherwise."""
+    """Return the tiles if every triangle is in one from 1001 on; otherwise an empty list."""
     tile = np.floor(uv.mean(1, keepdims=True))
     within = (uv >= tile - _ON_THE_BORDER) & (uv <= tile + 1 + _ON_THE_BORDER)
     numbered = (tile[..., 0] >= 0) & (tile[..., 0] < TILES_ACROSS) & (tile[..., 1] <= 0)

@@ -1,4 +1,4 @@
-"""A model's islands as pictures: how finely each is drawn, and where something is wrong."""
+"""Pictures of UV islands: texel density and problems."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A model as graphics hardware draws it: shared corners, triangles by material, island borders."""
+"""A model for display: shared vertices, triangles by material, island borders."""
 
 from __future__ import annotations
 
@@ -17,9 +17,10 @@ from copper_sieve.core.mesh.welding import weld_vertices
 
 @dataclass(frozen=True, slots=True)
 class MaterialGroup:
-    """The triangles of one material.
+    """Triangles of one material.
 
-    first, count : of triangles; first_border, borders : of its pieces of the islands' outline
+    first, count : range of triangles
+    first_border, borders : range of island border segments
     """
 
     name: str
@@ -31,13 +32,14 @@ class MaterialGroup:
 
 @dataclass(frozen=True, slots=True)
 class ViewMesh:
-    """V corners and T triangles.
+    """V vertices and T triangles.
 
-    positions, normals : (V, 3) float32, metres and unit vectors; uvs : (V, 2) float32, v down
-    tangents : (V, 4) float32, MikkTSpace; all zero without UVs
-    corners : (T, 3) uint32, triangles of one material after another
-    borders : (B, 4) float32: u, v to u, v along the borders of islands
-    low, high : (3,) float32, its bounds
+    positions, normals : (V, 3) float32, meters and unit vectors
+    uvs : (V, 2) float32, v down
+    tangents : (V, 4) float32, MikkTSpace; zero without UVs
+    corners : (T, 3) uint32, sorted by material
+    borders : (B, 4) float32, u, v to u, v along island borders
+    low, high : (3,) float32, bounds
     """
 
     positions: Float

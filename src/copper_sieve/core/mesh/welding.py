@@ -34,7 +34,7 @@ def weld_vertices(*values: Float) -> Groups:
 
 @njit(cache=True, nogil=True)
 def _weld(rows: NDArray[np.uint32], table: Groups, found: Groups) -> None:
-    """An open table of the first row of each kind, by a mixed hash of its bits."""
+    """Number rows with an open hash table of the first row of each kind."""
     last = np.uint64(table.size - 1)
     firsts = np.empty(rows.shape[0], dtype=np.int64)
     count = 0

@@ -1,1 +1,1 @@
-"""What people write, keep and exchange as data: texture sets, recipes, source cards, manifests."""
+"""Stored and exchanged data: texture sets, recipes, source cards, manifests."""

@@ -8,10 +8,9 @@ from copper_sieve.core.models.base import Model
 
 
 class ChannelCheck(Model):
-    """One channel against what it should hold; of a lossy file, against it before it was written.
+    """One channel compared with its expected content; for lossy files, with that before writing.
 
-    largest and mean are differences in codes; None where the right codes are not at hand and
-    only their checksum tells that they differ.
+    largest, mean : differences in codes; None if only a checksum is available
     """
 
     channel: str
@@ -36,7 +35,7 @@ class FileCheck(Model):
 
 
 class Assay(Model):
-    """The proof for one delivered folder. `unknown` are files that the manifest does not know."""
+    """Verification of a delivered folder. `unknown` are files that aren't in the manifest."""
 
     set: str
     target: str

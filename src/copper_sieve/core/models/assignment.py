@@ -1,6 +1,6 @@
-"""Where a file that came in belongs: its set, its map, its channels, its direction of green.
+"""Assignment of an imported file: set, map kind, channels, green direction.
 
-A guess, overlaid by a source card that was applied, overlaid by what the user said.
+A detected value is overridden by a source card, which is overridden by the user.
 """
 
 from __future__ import annotations
@@ -62,7 +62,7 @@ class AssignmentChange(Model):
 
 
 def _said(change: AssignmentChange, channels: Channels) -> dict[str, object]:
-    """The fields that a change speaks of, its channels among the others that there are."""
+    """Return the fields that a change sets; channels are merged with the others."""
     update: dict[str, object] = {
         name: getattr(change, name)
         for name in ("set_name", "map", "normal_y", "relief", "tile")

@@ -1,4 +1,4 @@
-"""The common base of all exchanged data."""
+"""Base class of all exchanged data."""
 
 from __future__ import annotations
 
@@ -23,9 +23,9 @@ FileName = Annotated[str, AfterValidator(_inside_folder)]
 
 
 class Model(BaseModel):
-    """Unknown fields are refused, so that a misspelt one is never silently ignored.
+    """Unknown fields are rejected, so that misspelled ones aren't ignored.
 
-    former_names : former names of fields, which stored data and files of older versions contain
+    former_names : former names of fields in stored data and files of older versions
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True)

@@ -1,4 +1,4 @@
-"""A new set of two: where the upper one lies is a map, and every other map follows it."""
+"""Blend of two sets: coverage by the upper set is a map, which all other maps use."""
 
 from __future__ import annotations
 
@@ -123,7 +123,7 @@ def _depth_of(texture_set: SetDefinition) -> int:
 
 
 def _sheet_of(below: SetDefinition, above: SetDefinition) -> TileLayout | None:
-    """The tiles of a blend. Raises ParameterError where those of the upper set lie elsewhere."""
+    """Return the tiles of a blend. Raises ParameterError if those of the upper set differ."""
     if above.sheet and above.sheet != below.sheet:
         lower = "different tiles" if below.sheet else "none"
         raise ParameterError(
@@ -139,7 +139,7 @@ def _rounded(metres: float) -> float:
 
 
 def _complete(texture_set: SetDefinition, kinds: list[MapKind]) -> SetDefinition:
-    """With a map of every kind: derived if it can be, else the value that changes nothing."""
+    """Return a set with a map of every kind: derived if possible, else the neutral value."""
     maps = dict(texture_set.maps)
     for kind in kinds:
         if kind not in maps:
@@ -169,7 +169,7 @@ def _way(
 
 
 def _follows_height(way: MapDefinition) -> bool:
-    """It is made from the height and nothing else."""
+    """Return True if a map is derived from the height alone."""
     if not isinstance(way, Derived) or any(isinstance(f, Imported) for f in way.slots.values()):
         return False
     return not way.slots and get_operation(way.operation).inputs == (MapKind.HEIGHT,)

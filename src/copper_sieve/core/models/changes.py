@@ -19,7 +19,7 @@ Pair = Annotated[tuple[Share, Share], list_of({"type": "number", "minimum": 0, "
 
 
 class Invert(Model):
-    """1 - v; last in a chain it is done on the codes, exactly."""
+    """1 - v; as the last change it is exact on codes."""
 
     do: Literal["invert"] = "invert"
 
@@ -58,7 +58,7 @@ class Range(Model):
 
 
 class Power(Model):
-    """v to an exponent."""
+    """v to the power of an exponent."""
 
     do: Literal["power"] = "power"
     exponent: float = Field(gt=0, le=16)
@@ -73,7 +73,7 @@ class Power(Model):
 
 
 class Threshold(Model):
-    """1 from a value on, 0 below it."""
+    """1 from a value on, 0 below."""
 
     do: Literal["threshold"] = "threshold"
     at: Share
@@ -88,7 +88,7 @@ class Threshold(Model):
 
 
 class Clamp(Model):
-    """Nothing below or above."""
+    """Limits values to a range."""
 
     do: Literal["clamp"] = "clamp"
     low: Share = 0.0
@@ -110,7 +110,7 @@ class Clamp(Model):
 
 
 def _named(change: Any) -> Any:
-    """A change without settings may be given by its name alone."""
+    """Accept a change without settings as its name alone."""
     return {"do": change} if isinstance(change, str) else change
 
 

@@ -24,10 +24,10 @@ class TilingFacts(Model):
 
 
 class LightFacts(Model):
-    """From where a picture is lit; see `recognition.light.Light`.
+    """Light direction in a picture; see `detection.light.LightEstimate`.
 
-    azimuth : degrees, but for 180 (0 is right or left, 90 top or bottom)
-    strength : 0 even, 1 all of it runs one way
+    azimuth : degrees modulo 180 (0 is right or left, 90 top or bottom)
+    strength : 0 is even light, 1 is strongly directional
     """
 
     azimuth: float

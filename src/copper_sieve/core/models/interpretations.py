@@ -1,7 +1,7 @@
-"""Readings: a few ways to take a photo, for an eye to choose from. Each is a plain recipe.
+"""Interpretations of a photo for the user to choose from. Each is a recipe.
 
-How much relief a surface has, from where its light came, and which way up it is cannot be told from
-one photo for sure; a person who sees the readings lit beside each other tells them at a glance.
+The amount of relief, the side of the light, and bumps versus dents can't be determined reliably
+from one photo; users recognize the correct interpretation when they see them lit side by side.
 """
 
 from __future__ import annotations
@@ -103,7 +103,7 @@ def _lit(side: float) -> tuple[str, dict[str, Value]]:
 
 
 def _has(height: object, parameter: str) -> bool:
-    """Whether it is derived by an operation with such a parameter."""
+    """Return True if a map is derived by an operation with such a parameter."""
     if not isinstance(height, Derived):
         return False
     return any(one.name == parameter for one in get_operation(height.operation).parameters)

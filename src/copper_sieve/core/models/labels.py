@@ -11,7 +11,7 @@ MOST_TAGS = 1000  # of one set
 
 
 def _one_line(text: str) -> str:
-    """Refuse texts that can't be seen, or that aren't one line."""
+    """Reject texts without visible characters, or with several lines."""
     if any(unicodedata.category(one) == "Cc" for one in text):
         raise ValueError("the text contains control characters")
     if not any(one.isprintable() and not one.isspace() for one in text):

@@ -1,4 +1,4 @@
-"""The pictures that a set is measured from: where each lay, and where its light came from."""
+"""Light captures that a set is measured from: placements and lights."""
 
 from __future__ import annotations
 
@@ -90,7 +90,7 @@ class CaptureSpec(Model):
 
 
 class BallSpec(Model):
-    """A ball that the pictures show: shares of their width, from the upper left corner."""
+    """A ball in the pictures: fractions of their width, from the upper left corner."""
 
     x: float = Field(ge=0, le=1)
     y: float = Field(ge=0, le=100)
@@ -109,8 +109,7 @@ class BallSpec(Model):
 
 
 class GrayCardSpec(Model):
-    """A grey card, or plain paper, that the pictures show: a place of it as shares of their width,
-    from the upper left corner."""
+    """A gray card or plain paper in the pictures: fractions of their width, from the top left."""
 
     former_names: ClassVar = {"reflects": "reflectance"}
 
@@ -120,7 +119,7 @@ class GrayCardSpec(Model):
 
 
 class TintSpec(Model):
-    """Red, green and blue of the light against each other; their mean is 1."""
+    """Relative red, green and blue of the light; their mean is 1."""
 
     red: float = Field(default=1.0, gt=0, le=3)
     green: float = Field(default=1.0, gt=0, le=3)

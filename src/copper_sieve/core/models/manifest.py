@@ -1,4 +1,4 @@
-"""What a delivered folder says of itself: every file, every channel, and where it came from."""
+"""Manifest of a delivered folder: every file and channel, with their origin."""
 
 from __future__ import annotations
 
@@ -69,7 +69,7 @@ class FileEntry(Model):
 
 
 class DocumentEntry(Model):
-    """A material document and the texture files it carries or names."""
+    """A material document and the textures that it embeds or refers to."""
 
     name: FileName
     sha256: str
@@ -82,9 +82,7 @@ class DocumentEntry(Model):
 
 
 class LeftEntry(Model):
-    """A file of an earlier delivery that this one no longer contains; it still exists in the
-    folder.
-    """
+    """An existing file of an earlier delivery that this one no longer contains."""
 
     name: FileName
     sha256: str
@@ -92,14 +90,14 @@ class LeftEntry(Model):
 
 
 class MapEntry(Model):
-    """How a map of the set came about, and its content key at the delivered size."""
+    """Source of a map of the set, and its content key at the delivered size."""
 
     content_key: str
     definition: MapDefinition
 
 
 class Manifest(Model):
-    """manifest.json, version 2. One of version 1 is taken too and becomes one of version 2."""
+    """manifest.json, version 2. Version 1 is converted on reading."""
 
     former_names: ClassVar = {"shots": "captures"}
 

@@ -1,4 +1,4 @@
-"""A set whose maps are measured from pictures of one surface under several lights."""
+"""Sets whose maps are measured from light captures of one surface."""
 
 from __future__ import annotations
 
@@ -42,7 +42,7 @@ def compose_measured(
 
 
 def _around(ball: BallSpec, size: tuple[int, int]) -> Mark:
-    """What of a picture a ball hides, as shares of its width and height."""
+    """Return the area that a ball covers, as fractions of width and height."""
     width, height = size
     reach = ball.radius * _WIDER
     turns = [2 * math.pi * n / _CORNERS for n in range(_CORNERS)]

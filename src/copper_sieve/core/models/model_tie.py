@@ -1,4 +1,4 @@
-"""How a texture set uses a model: file, material, UV set."""
+"""Link of a texture set to a model: file, material, UV set."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ _SHA256 = "^[0-9a-f]{64}$"
 
 
 class ModelLink(Model):
-    """A model that a set is made for: the maps that are taken from it read all of this."""
+    """A linked model; baked maps depend on all of these fields."""
 
     former_names: ClassVar = {
         "detailed": "high_poly", "by_name": "match_by_name", "same_uvs": "match_by_uvs",

@@ -1,4 +1,4 @@
-"""Where the pictures of a set come from, as far as it was said."""
+"""Origin of a set's pictures, as stated."""
 
 from __future__ import annotations
 

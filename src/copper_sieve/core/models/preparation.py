@@ -33,7 +33,7 @@ _LEAST_CORNERS = (
 
 
 class FrameSpec(Model):
-    """Which part of the picture is used; see `operations.prepare.frame.Frame`."""
+    """The used part of the picture; see `operations.prepare.frame.Frame`."""
 
     corners: Corners | None = None
     aspect: float | None = Field(
@@ -84,7 +84,7 @@ class EvenLight(Model):
 
 
 class Seams(Model):
-    """How the borders are made to meet; see `operations.prepare.make_tileable`."""
+    """Method of making the picture tileable; see `operations.prepare.make_tileable`."""
 
     method: Literal["gradient", "blend", "cut"]
     overlap: Overlap = Field(
@@ -108,7 +108,7 @@ class Seams(Model):
 
 
 class Size(Model):
-    """Texels of the set; without it as many as the frame has at its finest."""
+    """Texels of the set; default: the frame at its finest texel size."""
 
     longer_side: int = Field(ge=16, le=16384)
     square: bool = Field(

@@ -37,7 +37,7 @@ class RecipeSurface(Model):
 
 
 class Recipe(Model):
-    """A recipe file, version 1. A required slot of an operation is filled by each set itself."""
+    """A recipe file, version 1. Required inputs of operations are filled by each set."""
 
     format: Literal["copper-sieve/recipe"] = "copper-sieve/recipe"
     version: Literal[1] = 1
@@ -61,7 +61,7 @@ class Recipe(Model):
 
 @dataclass(frozen=True, slots=True)
 class Applied:
-    """A set with a recipe applied: which maps changed, and which did not, with the reason."""
+    """A set with a recipe applied: changed maps, and kept maps with the reason."""
 
     texture_set: SetDefinition
     changed: tuple[MapKind, ...]
@@ -164,8 +164,7 @@ def apply_recipe(
 def _stays(
     wanted: Derived | Constant, present: MapDefinition | None, texture_set: SetDefinition
 ) -> str:
-    """Why a map is not made as the recipe does, for what the set is; "" where nothing speaks
-    against it."""
+    """Return why a map is kept instead of applying the recipe; "" if it isn't."""
     if is_measured(present) and not is_measured(wanted):
         return "it is measured from light captures"
     takes = get_operation(wanted.operation).takes_from if isinstance(wanted, Derived) else None
@@ -189,7 +188,7 @@ def _fitted(
     shelved: tuple[MapDefinition, ...],
     known_sources: Collection[str] | None,
 ) -> tuple[Derived | Constant | None, str]:
-    """The recipe's definition with the set's own pictures, or None and why not."""
+    """Return the recipe's definition with the set's own pictures, or None and the reason."""
     if isinstance(wanted, Constant):
         if isinstance(present, Imported):
             return None, "it is imported"
@@ -230,7 +229,7 @@ def _drop_unfed(
     changed: list[MapKind],
     kept: dict[MapKind, str],
 ) -> None:
-    """Take back what lacks an input in this set or would feed itself, until nothing does."""
+    """Revert maps that lack an input in this set or would depend on themselves."""
     while True:
         for kind in changed:
             reason = _unfed(maps, kind)

@@ -1,6 +1,6 @@
-"""Edits of a set that are made on one or on hundreds alike. Nothing here knows where sets are kept.
+"""Edits of a set, for one or many sets; independent of storage.
 
-Each takes a definition and gives a new one; one that would change nothing gives an equal one.
+Each returns a new definition, which is equal if nothing changes.
 """
 
 from __future__ import annotations
@@ -80,7 +80,7 @@ def with_constant(
 
 
 def _with_way(texture_set: SetDefinition, kind: MapKind, way: MapDefinition) -> SetDefinition:
-    """A map made another way; the way before stays on the shelf, the new one leaves it."""
+    """Return a map with another definition; the previous one becomes an alternative."""
     before = texture_set.maps.get(kind)
     if before == way:
         return texture_set
@@ -126,8 +126,9 @@ def _turned(kind: MapKind, way: MapDefinition) -> MapDefinition:
 class MergeResult:
     """Two merged sets.
 
-    taken : maps of the other set that are now used; shelved : maps kept as alternatives, because
-    the set has an imported one; left : maps that weren't merged, with the reason
+    taken : maps of the other set that are now used
+    shelved : maps kept as alternatives, because the set has an imported one
+    left : maps that weren't merged, with the reason
     """
 
     texture_set: SetDefinition
@@ -170,7 +171,7 @@ def merge_definitions(into: SetDefinition, other: SetDefinition) -> MergeResult:
 
 
 def _came_in(way: MapDefinition) -> bool:
-    """Return whether it uses its own picture: imported, or adjusted by an operation."""
+    """Return True if a map uses an own picture: imported, or adjusted by an operation."""
     if isinstance(way, Derived):
         return any(isinstance(one, Imported) for one in way.slots.values())
     return isinstance(way, Imported)

@@ -26,11 +26,11 @@ def _check_component(kind: MapKind, component: str) -> None:
 
 
 class Segment(Model):
-    """One of several maps in one channel, each in codes of its own.
+    """One of several maps in one channel, each with its own range of codes.
 
     component : as in a slot
-    codes : where its values 0 and 1 lie, in 8-bit codes (of 16 bits: times 257)
-    above : it holds where its value, changed, lies above this; None, for the last one: elsewhere
+    codes : 8-bit codes of its values 0 and 1 (times 257 with 16 bits)
+    above : used where its changed value is above this; None for the last one: everywhere else
     """
 
     map: MapKind
@@ -52,7 +52,7 @@ class Segment(Model):
 
 
 class Times(Model):
-    """Another map that a slot's map is multiplied by, in linear light: 1 - weight + weight x it.
+    """Factor of a slot's map, in linear light: 1 - weight + weight x map.
 
     Without that map nothing is changed.
     """
@@ -68,13 +68,12 @@ class Times(Model):
 
 
 class Slot(Model):
-    """What one channel of a file holds.
+    """Content of one channel of a file: a map's component, a constant in [0, 1], or segments.
 
-    A map's component with changes, or a constant in [0, 1] of the stored value, or segments.
-    times : before it is changed; not for normals
-    component : of a color r, g, b or l (its luminance), of a normal x, y or z, else v
-    if_missing : derive the map, take its neutral value, leave the file (or the alpha) out, or stop;
-        a segment whose map is missing holds nowhere
+    times : factor before changes; not for normals
+    component : of a color r, g, b or l (luminance), of a normal x, y or z, else v
+    if_missing : derive the map, use its neutral value, skip the file (or alpha), or refuse; a
+        segment whose map is missing is skipped
     """
 
     map: MapKind | None = None

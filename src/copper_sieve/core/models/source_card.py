@@ -14,9 +14,10 @@ _LEAST_SHARED = 0.6  # of a drop's marks must be known to a card for it to be of
 
 
 class SourceCard(Model):
-    """One source.
+    """Conventions of one source.
 
-    marks : meaning of the words at the end of its file names; "packed" files by channel
+    marks : meaning of the words at the end of its file names
+    packed : channels of packed files by such words
     """
 
     name: str = Field(min_length=1, max_length=80)

@@ -1,4 +1,4 @@
-"""A texture set as data: its surface and how each of its maps comes about."""
+"""A texture set as data: its surface and the source of each map."""
 
 from __future__ import annotations
 
@@ -126,7 +126,7 @@ class Imported(Model):
 
 
 class FromMap(Model):
-    """What fills a slot of an operation: a map of the same set."""
+    """Content of an operation's input: a map of the same set."""
 
     how: Literal["map"] = "map"
     kind: MapKind
@@ -136,7 +136,7 @@ PartName = Literal["below", "above"]
 
 
 class FromBlendedSet(Model):
-    """What fills a slot of an operation: a map of one of the sets that this one is blended of."""
+    """Content of an operation's input: a map of one of the blended sets."""
 
     how: Literal["part"] = "part"
     part: PartName
@@ -164,7 +164,7 @@ class Derived(Model):
 
 
 class Constant(Model):
-    """A map without a picture: one number, or three for a color (linear light) or a vector."""
+    """A constant map: one number, or three for a color (linear light) or a vector."""
 
     how: Literal["constant"] = "constant"
     value: tuple[float, ...] = Field(min_length=1, max_length=3)
@@ -313,7 +313,7 @@ def imported_in(definition: Imported | Derived | Constant) -> list[Imported]:
 
 
 def _check_channels(kind: MapKind, picture: Imported) -> None:
-    """Colors and data are one channel or all three; only normals are read in another order."""
+    """Check the channels: one or all three for colors and data; normals in any order."""
     if kind.facts.meaning is Meaning.NORMAL:
         if len(picture.channels) == 1:
             raise ParameterError(f"{kind} is read from two or three channels, starting with x")

@@ -24,13 +24,14 @@ _LONGEST_NAMES = 1000
 
 @dataclass(frozen=True, slots=True)
 class SurfaceContext:
-    """The physical side of a texture set, the same for every operation on it.
+    """Physical properties of a texture set, common to all operations on it.
 
-    tile_size : metres across the picture's width, > 0
-    depth : metres between height 0 and 1; 0 where it is not known (only makers of heights see that)
-    relief : degrees of mean tilt by which a depth that is not known is chosen; None where it is
-    wrap : which borders meet (all of them in a tile); otherwise operations reflect there
-    model : the model that the set is tied to, for operations that take a map from it
+    tile_size : meters across the picture's width, > 0
+    depth : meters between height 0 and 1; 0 if unknown (only operations that derive heights see
+        this)
+    relief : mean slope in degrees that determines an unknown depth; None if it is known
+    wrap : tileable directions; operations mirror at other borders
+    model : linked model, for operations that bake
     """
 
     tile_size: float = 1.0
@@ -65,14 +66,14 @@ class SurfaceContext:
 
 @dataclass(frozen=True, slots=True)
 class Parameter:
-    """One control of an operation.
+    """One parameter of an operation.
 
-    form : a number has `low` and `high`, a switch is true or false, a choice has `choices`, colors
-        are a list of at most `most` of them, sRGB as #rrggbb with commas between them, names are
-        words with commas between them in which * stands for anything
-    unit : of a number: "" (a plain factor), "tile" (fraction of the tile's width), "m", "deg" or
-        "stops"
-    Raises ValueError where the default is none of its values.
+    form : a number has `low` and `high`; a switch is true or false; a choice has `choices`; colors
+        are at most `most` comma-separated #rrggbb (sRGB); names are comma-separated words in which
+        * matches anything
+    unit : of a number: "" (a factor), "tile" (fraction of the tile's width), "m", "deg" or "stops"
+
+    Raises ValueError if the default isn't a valid value.
     """
 
     name: str
@@ -163,12 +164,12 @@ def _as_colors(value: Any, most: int) -> str:
 
 @dataclass(frozen=True, slots=True)
 class OperationInput:
-    """A further input which the user chooses: a picture of its own, or any map of the set.
+    """A further input that the user chooses: a picture, or any map of the set.
 
-    `takes` is the kind as which a picture is read; a map of another meaning is converted where
-    that makes sense (`image.meaning.as_meaning`). `prefers` are the maps tried first.
-    `laid_over`: a picture in it shows something else than the set's own pictures, so it is not
-    framed and mended with them.
+    `takes` is the kind as which a picture is read; a map of another meaning is converted if
+    possible (`image.meaning.as_meaning`). `prefers` are the maps to try first. `laid_over`: its
+    picture doesn't show the surface itself, so it isn't framed or retouched with the set's
+    pictures.
     """
 
     name: str

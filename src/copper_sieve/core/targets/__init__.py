@@ -1,1 +1,1 @@
-"""What each renderer or engine wants, as data."""
+"""Conventions of renderers and engines, as data."""

@@ -1,6 +1,6 @@
-"""What a file costs on the GPU, and where another split of its channels costs less.
+"""GPU memory of a file, and whether another distribution of channels needs less.
 
-Block formats with a full chain of mips: 4/3 of the first level.
+Block formats with a full mip chain: 4/3 of the first level.
 """
 
 from __future__ import annotations
@@ -19,10 +19,11 @@ _PLAIN = 4.0
 
 @dataclass(frozen=True, slots=True)
 class Memory:
-    """Bytes of one file on the GPU.
+    """GPU memory of one file in bytes.
 
-    blocks : in the block format that suits it, which `format` names; plain : four bytes a texel
-    remark : what to know of it, or ""
+    blocks : in the suitable block format, named by `format`
+    plain : four bytes per texel
+    remark : advice, or ""
     """
 
     format: str

@@ -65,7 +65,7 @@ def name_of(file: FileSpec) -> str:
 
 
 def _as(file: FileSpec, format_: str) -> dict[str, object]:
-    """The same file in another format, as near as that can hold it."""
+    """Return the file in another format, with the most similar supported settings."""
     held = file.model_dump(mode="json")
     if format_ == file.format:
         return held

@@ -20,10 +20,13 @@ from copper_sieve.core.models.slot import Letter, Padding, Slot
 
 
 class SizeRule(Model):
-    """The size of the files by their longer side; the shape stays.
+    """Size of the files by their longer side; the aspect ratio is unchanged.
 
-    source : as the set (of a file: as the target); half, quarter : of that; fixed : so many
-        texels; at_most : no more than that; power_of_two : the nearest one
+    source : as the set (of a file: as the target)
+    half, quarter : of that
+    fixed : a number of texels
+    at_most : an upper limit
+    power_of_two : the nearest one
     """
 
     mode: Literal["source", "half", "quarter", "fixed", "at_most", "power_of_two"] = "source"
@@ -57,13 +60,14 @@ def _known(name: str) -> str:
 
 
 class FileSpec(Model):
-    """One output file: name pattern, suffix, format, depth, encoding, channel slots.
+    """One output file: name pattern, suffix, format, bit depth, encoding, channel slots.
 
-    bits : 16 of EXR is half precision, 32 is floating point
-    compression, quality : of the format; None: as usual
-    mips : with all smaller levels; tiles : TIFF and EXR for renderers that stream textures
+    bits : 16 of EXR is half precision, 32 is single precision
+    compression, quality : of the format; None: default
+    mips : with all mip levels
+    tiles : TIFF and EXR for renderers that stream textures
     dither : blue noise of one code where smooth values become 8 bits
-    size : of this file, from the target's size on
+    size : of this file, relative to the target's size
     """
 
     name: str = Field(max_length=200)
@@ -146,7 +150,7 @@ class FileSpec(Model):
 
 
 class DocumentSpec(Model):
-    """A material document; its name without the extension."""
+    """A material document; its name without extension."""
 
     format: Literal["glb", "gltf", "materialx", "usda", "usdz"]
     name: str = Field(max_length=200)
@@ -161,18 +165,19 @@ class DocumentSpec(Model):
 
 
 class NameStyle(Model):
-    """Changes of every file name after its pattern is filled; the extension is unchanged."""
+    """Case and separator of file names after their pattern is filled; extensions are unchanged."""
 
     case: Case = "as_written"
     separator: Separator = "as_written"
 
 
 class TargetPreset(Model):
-    """A whole target. Built-in ones are read-only JSON files; people's own are copies.
+    """A target. Built-in ones are read-only JSON files; custom ones are stored on the server.
 
-    resampling : nearest for pixel art, where nothing may be mixed
-    dielectric_f0 : what a conversion between workflows takes for what is no metal
-    height_mid : the height that does not displace; height_unit : metres only in floating point
+    resampling : nearest for pixel art, whose texels must not be mixed
+    dielectric_f0 : reflectance of dielectrics in workflow conversions
+    height_mid : height without displacement
+    height_unit : meters require floating point
     """
 
     format: Literal["copper-sieve/target-preset"] = "copper-sieve/target-preset"

@@ -1,1 +1,1 @@
-"""Work on files without a texture set: convert, pack and split channels; the proof of a target."""
+"""Tools for files without a texture set: convert, pack and split channels, check a conversion."""

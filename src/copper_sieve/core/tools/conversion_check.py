@@ -1,4 +1,4 @@
-"""Proof of a conversion: the material before and as the files hold it, under one shader."""
+"""Check of a conversion: the set's maps and the files read back, under the same shader."""
 
 from __future__ import annotations
 
@@ -111,7 +111,7 @@ def lit_maps(
 
 
 def _spec_gloss(maps: Mapping[MapKind, Float]) -> Material:
-    """With the "simple" conversion: the diffuse color is used unchanged."""
+    """Return the material with the "simple" conversion: the diffuse color is unchanged."""
     return Material(
         maps[MapKind.DIFFUSE], maps[MapKind.SPECULAR_COLOR],
         1 - maps[MapKind.GLOSSINESS], maps[MapKind.NORMAL],
@@ -119,7 +119,7 @@ def _spec_gloss(maps: Mapping[MapKind, Float]) -> Material:
 
 
 def _read_back(export: ExportPlan, pictures: Mapping[str, Picture], kind: MapKind) -> Float | None:
-    """A map as a reader of the target gets it from the files, or None where it does not."""
+    """Return a map as a program reads it from the target's files, or None."""
     parts = [_component(export, pictures, kind, one) for one in kind.facts.components]
     if kind.facts.meaning is Meaning.NORMAL and parts[2] is None and parts[0] is not None:
         parts[2] = np.ones_like(parts[0])
@@ -153,7 +153,7 @@ def _component(
 
 
 def _channel_with(file: PackedFile, kind: MapKind, component: str) -> tuple[int, bool] | None:
-    """Where a file holds a component as it is or inverted."""
+    """Return the channel that contains a component, unchanged or inverted."""
     for index, slot in enumerate(file.slots.values()):
         same = slot.map is kind and slot.component == component
         if same and all(isinstance(change, Invert) for change in slot.changes):

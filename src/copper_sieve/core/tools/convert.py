@@ -1,7 +1,7 @@
-"""Convert the maps of one convention into those of another, by a rule.
+"""Conversion of maps between conventions.
 
-Rules on codes (a direction, an inversion) are exact on integer codes and their own inverse; the
-others compute in linear light and write as many bits as the deepest file has.
+Conversions of codes (a direction, an inversion) are exact and their own inverse; the others compute
+in linear light and write the bit depth of the deepest file.
 """
 
 from __future__ import annotations
@@ -28,12 +28,12 @@ OnCodes = Callable[[Codes], Codes]
 
 @dataclass(frozen=True, slots=True)
 class Rule:
-    """A conversion: which maps it takes and gives, and how.
+    """A conversion: its input and output maps, and how they are computed.
 
-    on_picture : a picture to another, where channels change places
-    on_codes : (H, W, C) integer codes to codes of the same depth; else the operations by which
-        each map that it gives is computed
-    on_values : or (H, W, 1) float32 of the file as it is, and the settings, to the values to write
+    on_picture : converts a picture, for swapped channels
+    on_codes : converts (H, W, C) integer codes at the same depth; otherwise the operations that
+        compute the outputs
+    on_values : converts (H, W, 1) float32 values as stored, with the parameters
     """
 
     name: str
@@ -69,7 +69,7 @@ def _with_flipped(channel: int) -> OnCodes:
 
 
 def _rebuilt(codes: Codes) -> Codes:
-    """Blue from red and green; those keep their codes."""
+    """Compute blue from red and green, whose codes are unchanged."""
     out = codes.copy()
     encoded = with_rebuilt_z(np.ascontiguousarray(dequantize(codes)[:, :, :2]))
     out[:, :, 2] = quantize(encoded[:, :, 2], 8 * codes.dtype.itemsize)
@@ -99,14 +99,14 @@ _DISPLACED = (
 
 
 def _swizzled(picture: Picture) -> Picture:
-    """x in alpha and y in green, red and blue full: what block formats keep best."""
+    """Move x to alpha and keep y in green, with red and blue at maximum, for block compression."""
     red, green = picture.channel("R"), picture.channel("G")
     full = np.full_like(red, np.iinfo(red.dtype).max)
     return Picture(np.dstack([full, green, full, red]), tuple("RGBA"), Encoding.LINEAR)
 
 
 def _unswizzled(picture: Picture) -> Picture:
-    """x from alpha, y from green, z built again."""
+    """Read x from alpha and y from green, and compute z."""
     if "A" not in picture.channels:
         raise ParameterError("swizzled normals have x in alpha, but the file has no alpha")
     green = picture.channel("G")
@@ -262,7 +262,7 @@ def _settled(settings: tuple[Parameter, ...], given: Mapping[str, Any]) -> dict[
 
 
 def _values(picture: Picture) -> Float:
-    """The first channel as the file has it, negative values as well: (H, W, 1) float32."""
+    """Return the first channel as stored, including negative values: (H, W, 1) float32."""
     return dequantize(np.ascontiguousarray(picture.codes[:, :, :1]))
 
 

@@ -1,4 +1,4 @@
-"""glTF 2.0 written: a plane of the set's real size with its material, as one .glb or a .gltf."""
+"""Write glTF 2.0: a textured plane with the size of the set, as one .glb or a .gltf."""
 
 from __future__ import annotations
 
@@ -46,7 +46,7 @@ _Attribute = tuple[str, np.ndarray, str]  # name, values, type of its elements
 
 
 def _plane(material: DocumentMaterial, *, with_tangents: bool) -> list[_Attribute]:
-    """Two triangles of the material's size; the indices come last."""
+    """Return two triangles with the size of the material; the indices come last."""
     x, y = material.width / 2, material.height / 2
     corners = np.array([[-x, -y, 0], [x, -y, 0], [x, y, 0], [-x, y, 0]], "<f4")
     tangents = ("TANGENT", np.array([[1, 0, 0, 1]] * 4, "<f4"), "VEC4")
@@ -60,7 +60,7 @@ def _plane(material: DocumentMaterial, *, with_tangents: bool) -> list[_Attribut
 
 
 class _Writer:
-    """A document of one node that grows, with the one buffer that all of its views are in."""
+    """A growing document with one node and one buffer."""
 
     def __init__(self, name: str) -> None:
         self._name = name
@@ -168,9 +168,9 @@ def _material(material: DocumentMaterial, places: dict[MapKind, int]) -> gltf.Ma
 
 
 def _even_opacity(material: DocumentMaterial, places: dict[MapKind, int]) -> float:
-    """That of a set whose opacity is one value and in no file.
+    """Return the opacity of a set with a constant opacity that no file contains.
 
-    A texture whose alpha holds something else would be multiplied by it, so there it is 1.
+    It is 1 if the alpha of the texture contains something else, which would be multiplied.
     """
     has_alpha = MapKind.BASE_COLOR in places and material.uses[MapKind.BASE_COLOR].channels == 4
     return 1.0 if has_alpha else float(material.values.get(MapKind.OPACITY, (1.0,))[0])

@@ -17,9 +17,11 @@ def identifier(name: str) -> str:
 
 @dataclass(frozen=True, slots=True)
 class TextureBinding:
-    """Where a map lies: a file beside the document, and the letters of its channels in order.
+    """Texture of a map: a file next to the document, and its channels in order.
 
-    inverted : the file holds 1 - v; srgb : its colors are encoded; channels : of the file
+    inverted : the file contains 1 - v
+    srgb : colors are encoded
+    channels : of the file
     """
 
     file: str
@@ -32,12 +34,13 @@ class TextureBinding:
 
 @dataclass(frozen=True, slots=True)
 class DocumentMaterial:
-    """A packed set as a renderer takes it.
+    """A packed set as a renderer uses it.
 
-    width, height, depth : metres; height_mid : the height that does not displace
-    height_in_metres : the height's file holds metres, counted from the mid
-    ior : index of refraction of what is no metal
-    values : what a map is everywhere, where it is no texture
+    width, height, depth : meters
+    height_mid : height without displacement
+    height_in_metres : the file contains meters relative to the mid-level
+    ior : index of refraction of dielectrics
+    values : constants of maps without texture
     """
 
     name: str

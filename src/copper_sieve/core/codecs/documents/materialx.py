@@ -157,7 +157,7 @@ class _Graph:
         return self._node("normalmap", f"{kind}_map", "vector3", {"in": ("vector3", value)})
 
     def _image(self, use: TextureBinding) -> tuple[str, str]:
-        """One node for each file: its name and the type that it gives."""
+        """Return the node of a file and its type; one node per file."""
         if use.file not in self._images:
             color = {1: "float", 2: "vector2", 3: "color3", 4: "color4"}
             plain = {1: "float", 2: "vector2", 3: "vector3", 4: "vector4"}

@@ -1,7 +1,7 @@
-"""USD: a plane of the set's real size with a Preview Surface, as text (.usda) or packed (.usdz).
+"""USD: a textured plane with the size of the set, as text (.usda) or package (.usdz).
 
-Written to the UsdPreviewSurface specification 2.6 and the USDZ specification: texts and pictures
-stored without compression, each beginning at a multiple of 64 bytes.
+Follows the UsdPreviewSurface specification 2.6 and the USDZ specification: files are stored
+without compression, each beginning at a multiple of 64 bytes.
 """
 
 from __future__ import annotations
@@ -150,9 +150,9 @@ def Xform "{name}" (
 
 
 def _connected(material: DocumentMaterial, at: str) -> tuple[list[str], list[str]]:
-    """The inputs of the surface, and the shaders that read the textures they come from.
+    """Return the inputs of the surface, and the shaders that read their textures.
 
-    at : the material's path in the stage
+    at : path of the material in the stage
     """
     shaders, inputs, given = [], [], set()
     for kind in maps_supported_by_usd(material):

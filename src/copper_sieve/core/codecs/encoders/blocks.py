@@ -1,4 +1,4 @@
-"""Blocks of 4 x 4 texels as GPUs read them (BC1, BC3, BC4, BC5, BC7), through etcpak."""
+"""Block compression for GPUs: 4 x 4 texels as BC1, BC3, BC4, BC5 or BC7, with etcpak."""
 
 from __future__ import annotations
 
@@ -18,12 +18,13 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True, slots=True)
 class BlockFormat:
-    """One way to keep texels on a GPU.
+    """A GPU texture format.
 
-    dxgi, vulkan : its numbers for data and for sRGB in DDS (DXGI_FORMAT) and KTX2 (VkFormat); None
-        where there is none
-    block_bytes : of 4 x 4 texels, or of one where side is 1
-    model : of the Khronos data format descriptor; samples : its (channel, bit offset, bits)
+    dxgi, vulkan : numbers for data and for sRGB in DDS (DXGI_FORMAT) and KTX2 (VkFormat); None: not
+        available
+    block_bytes : per 4 x 4 texels, or per texel if `side` is 1
+    model : of the Khronos data format descriptor
+    samples : channel, bit offset, bits
     """
 
     channels: tuple[int, ...]

@@ -1,6 +1,6 @@
-"""DDS (with its DX10 header) and KTX2 (Khronos, 2.0): textures with mips as a GPU keeps them.
+"""DDS (with DX10 header) and KTX2 (Khronos, 2.0): textures with mip levels in GPU formats.
 
-Both containers are open specifications and short; the blocks inside come from a library.
+Both containers are short open specifications; their blocks come from a library.
 """
 
 from __future__ import annotations
@@ -67,7 +67,7 @@ def encode_ktx2(levels: Sequence[Codes], name: str, encoding: Encoding) -> bytes
 
 
 def _descriptor(block: BlockFormat, encoding: Encoding) -> bytes:
-    """The basic block of the Khronos data format descriptor, alpha straight and never sRGB."""
+    """Return the basic block of the Khronos data format descriptor."""
     srgb = encoding is Encoding.SRGB
     side = block.side - 1
     size = 24 + 16 * len(block.samples)

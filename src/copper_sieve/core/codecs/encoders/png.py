@@ -50,7 +50,7 @@ def encode_png(picture: Picture) -> bytes:
 
 
 def _deflated(filtered: Codes) -> list[bytes]:
-    """The IDAT chunks: one zlib stream over all of them."""
+    """Return the IDAT chunks: one zlib stream in all of them."""
     data = filtered.reshape(-1).data
     starts = range(0, len(data), _PIECE)
 

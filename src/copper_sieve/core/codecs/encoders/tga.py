@@ -1,6 +1,6 @@
-"""Writing TGA 2.0, with runs or without, top row first; alpha is straight.
+"""TGA 2.0 encoder, with or without run-length encoding, top row first; alpha is straight.
 
-A row is a sequence of packets that do not cross into the next one, as the specification has it.
+A row is a sequence of packets that don't continue in the next row, as specified.
 """
 
 from __future__ import annotations
@@ -68,7 +68,7 @@ def encode_tga(codes: Codes, *, runs: bool = True) -> Iterator[Buffer]:
 
 
 def _in_file_order(texels: Codes) -> Codes:
-    """Blue, green, red, alpha."""
+    """Return the channels in the order blue, green, red, alpha."""
     count = texels.shape[2]
     if count == 1:
         return texels
@@ -76,7 +76,7 @@ def _in_file_order(texels: Codes) -> Codes:
 
 
 def _keys(texels: Codes) -> NDArray[Any]:
-    """One number for each texel, (H, W): the same where all its channels are."""
+    """Return (H, W) integers, equal for texels with equal channels."""
     if texels.shape[2] == 1:
         return texels[:, :, 0]
     four = cv2.cvtColor(texels, cv2.COLOR_RGB2RGBA) if texels.shape[2] == 3 else texels
@@ -85,7 +85,7 @@ def _keys(texels: Codes) -> NDArray[Any]:
 
 @njit(cache=True, nogil=True)
 def _pack_rows(rows: Any, keys: Any, out: Any) -> np.uint64:
-    """Fill `out` with the packets of all rows, (H, W * count); gives how many bytes they take."""
+    """Write the packets of all rows to `out`, (H, W * count); return the number of bytes."""
     zero, one = np.uint64(0), np.uint64(1)  # an index that cannot be negative costs half as much
     width = np.uint64(keys.shape[1])
     count = np.uint64(rows.shape[1]) // width

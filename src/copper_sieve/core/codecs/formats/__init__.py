@@ -1,5 +1,5 @@
-"""One module for each file format, each with its `CODEC`; a new one is found by being here.
+"""One module per file format, each with its `CODEC`; new modules are found automatically.
 
-They are imported by everything that names a format, so what a library does is imported where it is
-called.
+These modules are imported by everything that names a format, so libraries are only imported
+inside functions.
 """

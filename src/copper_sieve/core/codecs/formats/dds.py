@@ -1,4 +1,4 @@
-"""DDS with its DX10 header: texels as a GPU keeps them, in blocks or plain, with mips."""
+"""DDS with DX10 header: GPU texels, block-compressed or plain, with mip levels."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from copper_sieve.core.image.raster import Codes, Picture
 
 
 def _read_spec(path: Path) -> PictureSpec:
-    """No one library knows every kind of block: the first that can read it does."""
+    """Read the facts with the first library that supports the block format."""
     try:
         spec = read_oiio_spec(path, "dds", bits=8)
     except DamagedPictureError:

@@ -1,4 +1,4 @@
-"""Radiance HDR: colors in linear light that share an exponent."""
+"""Radiance HDR: colors in linear light with a shared exponent."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""JPEG: 8 bits, with loss, full chroma when written."""
+"""JPEG: 8 bits, lossy, written without chroma subsampling."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ def _read_spec(path: Path) -> PictureSpec:
 
 
 def _loss(path: Path) -> Loss:
-    """Light up to JPEG's usual quality 85."""
+    """Return the loss: light up to the usual JPEG quality of 85."""
     table = quantization_of(path)
     return "light" if table and sum(table) / len(table) <= _LIGHT else "heavy"
 

@@ -1,4 +1,4 @@
-"""JPEG 2000, as a file or a bare stream of codes: read only."""
+"""JPEG 2000, as a file or a codestream: read only."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""PNG (W3C Recommendation, third edition): file facts from the chunks, pixels of every depth."""
+"""PNG (W3C Recommendation, third edition): facts from the chunks, all bit depths."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ _HEADER_END = 33  # signature, and the IHDR chunk
 
 
 def _read_spec(path: Path) -> PictureSpec:
-    """Read the spec and check every chunk's length and checksum, so that no cut passes."""
+    """Read the facts and check every chunk's length and checksum to detect truncation."""
     tags: dict[bytes, bytes] = {}
     header = b""
     with path.open("rb") as file:
@@ -64,14 +64,14 @@ def _encoding(tags: dict[bytes, bytes]) -> tuple[Encoding, str]:
 
 
 def _read(path: Path, spec: PictureSpec) -> Picture:
-    """16-bit ones by OpenCV (Pillow would cut them to 8), others by Pillow."""
+    """Read 16-bit files with OpenCV (Pillow would reduce them to 8 bits), others with Pillow."""
     if spec.bit_depth == 16:
         return read_deep_png(path, spec)
     return read_pillow(path, spec, upright=False)
 
 
 def _loss(path: Path) -> Loss:
-    """A palette of at most 256 colors has lost more than rounding."""
+    """Return the loss: a palette of at most 256 colors loses more than rounding."""
     with path.open("rb") as file:
         return "heavy" if file.read(26)[25:26] == b"\x03" else "none"
 

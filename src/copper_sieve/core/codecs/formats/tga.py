@@ -1,4 +1,4 @@
-"""TGA 2.0 (Truevision): no signature, so its header must be plausible as a whole."""
+"""TGA 2.0 (Truevision): without signature; detected by a plausible header."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""TIFF 6.0 and BigTIFF; in tiles and with mips as renderers stream textures."""
+"""TIFF 6.0 and BigTIFF; also with tiles and mip levels, as renderers stream textures."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ def _read_spec(path: Path) -> PictureSpec:
 
 
 def _write(path: Path, picture: Picture, mips: Sequence[Codes], how: Writing) -> None:
-    """In tiles by OpenImageIO, in rows by tifffile."""
+    """Write tiles with OpenImageIO, strips with tifffile."""
     packing = how.compression or ""
     if not how.tiles:
         write_rows(path, picture, deflated=packing == "deflate")
@@ -43,7 +43,7 @@ def _write(path: Path, picture: Picture, mips: Sequence[Codes], how: Writing) ->
 
 
 def _reopen(path: Path, level: int) -> Codes:
-    """Always by the library that did not write it."""
+    """Read the file with the library that didn't write it."""
     tiles = read_tiles(path, level)
     return read_oiio_codes(path, level) if tiles is None else np.asarray(tiles)
 

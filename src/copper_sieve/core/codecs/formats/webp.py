@@ -1,4 +1,4 @@
-"""WebP: 8 bits, with or without loss."""
+"""WebP: 8 bits, lossy or lossless."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Decoding through OpenCV: PNG of 16 bits, WebP and Radiance HDR read again."""
+"""Decoding with OpenCV: 16-bit PNG; verification of WebP and Radiance HDR."""
 
 from __future__ import annotations
 

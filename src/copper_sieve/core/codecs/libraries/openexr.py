@@ -1,4 +1,4 @@
-"""EXR through the OpenEXR library's own binding: what OpenImageIO wrote, read again."""
+"""Decoding EXR with the OpenEXR library, to verify files written by OpenImageIO."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Decoding and encoding through Pillow: EXIF rotation applied, CMYK and palettes expanded."""
+"""Decoding and encoding with Pillow: Exif rotation is applied, CMYK and palettes are expanded."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""TIFF through tifffile: in rows written, in tiles read again."""
+"""TIFF with tifffile: writing strips, verifying tiles."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Files of models: glTF by its specification, OBJ, PLY and STL by trimesh.
+"""Model files: glTF by its specification; OBJ, PLY and STL with trimesh.
 
-`reading.read_model` reads any of them.
+`reading.read_model` reads all of them.
 """

@@ -1,4 +1,4 @@
-"""Arrays of a glTF file: accessors with their types, strides and sparse places."""
+"""Arrays of a glTF file: accessors with types, strides and sparse values."""
 
 from __future__ import annotations
 
@@ -56,7 +56,7 @@ def stored(file: GltfFile, index: int) -> NDArray[Any]:
 
 
 def _check_sparse(entry: dict[str, Any], count: int) -> None:
-    """Without a view all is zero: as many zeros as a small file claims would fill the memory."""
+    """Check the size of an accessor without a view, whose zeros could otherwise fill the memory."""
     stated = int(entry.get("sparse", {}).get("count", 0))
     if count > 1_000_000 and stated * 100 < count:
         raise ValueError(f"{count} values without data")

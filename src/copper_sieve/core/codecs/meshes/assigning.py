@@ -1,7 +1,7 @@
-"""A model and the materials of its parts as USD, and the materials alone as MaterialX.
+"""Write a model with materials as USD, or the materials alone as MaterialX.
 
-Both name a piece of the model by one path: /model/part/material. The surfaces are those of the
-documents that were delivered with the textures.
+Both name a piece of the model by the path /model/part/material. The surfaces are those of the
+delivered documents.
 """
 
 from __future__ import annotations
@@ -27,11 +27,11 @@ _AT_ONCE = 4096  # rows of numbers that are written as one text
 
 @dataclass(frozen=True, slots=True)
 class Piece:
-    """The triangles of one part that have one material.
+    """Triangles of one part with one material.
 
-    part, material : as identifiers, so that `/model/part/material` is its path
-    mesh : its triangles
-    called : the name of its material in the model
+    part, material : identifiers, so that `/model/part/material` is the path
+    mesh : triangles
+    called : name of the material in the model
     """
 
     part: str
@@ -57,7 +57,7 @@ def pieces_of(mesh: Mesh) -> list[Piece]:
 
 
 def _unlike(names: tuple[str, ...]) -> list[str]:
-    """Identifiers for names, each another; `Materials` is the folder of the stage."""
+    """Return distinct identifiers for names; `Materials` is reserved."""
     taken, found = {"Materials"}, []
     for name in names:
         word = first = identifier(name) or "_"
@@ -110,7 +110,7 @@ def encode_usd_model(name: str, mesh: Mesh, stages: Mapping[str, str], *, uv_set
 
 
 def _surface(text: str, at: str, uv_set: int) -> str:
-    """The material of a delivered stage, at another place."""
+    """Return the material of a delivered stage at another path."""
     root, material = _ROOT.search(text), _MATERIAL.search(text)
     if not root or not material:
         raise DamagedPictureError("the .usda file contains no material. Deliver it again")
@@ -152,7 +152,7 @@ def _mesh(piece: Piece, bound: str | None) -> str:
 
 
 def _rows(values: Float) -> str:
-    """(..., n) numbers as tuples, in their order."""
+    """Return (..., n) numbers as tuples, in order."""
     flat = values.reshape(-1, values.shape[-1])
     form = f"({', '.join(['%.9g'] * flat.shape[1])})"
     said = []
@@ -209,7 +209,7 @@ def encode_assignments(
 
 
 def _read_by(element: ET.Element, uv_set: int) -> ET.Element:
-    """The same element; its pictures are read by another UV set than the first."""
+    """Return the element with its pictures read by another UV set than the first."""
     if element.tag != "nodegraph" or not uv_set:
         return element
     graph = copy.deepcopy(element)

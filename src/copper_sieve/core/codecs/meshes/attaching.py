@@ -81,7 +81,7 @@ def attach(
 
 
 class _Work:
-    """The file as it grows, material by material."""
+    """The growing file, material by material."""
 
     def __init__(self, model: GltfFile, name: str, uv_set: int) -> None:
         self._model, self._uv_set = model, uv_set
@@ -124,7 +124,7 @@ class _Work:
             self.remarks.append(f"{name}: {left} is unchanged")
 
     def _textures(self, document: GltfFile) -> dict[int, int]:
-        """The document's textures, appended: its number to ours."""
+        """Append the document's textures; return their new indices by the original ones."""
         found = {}
         for n, texture in enumerate(document.document.get("textures", [])):
             entry = copy.deepcopy(texture)
@@ -159,7 +159,7 @@ class _Work:
         return growing.add("images", {"name": label, "uri": quote(file)})
 
     def _placed(self, value: Any, textures: Mapping[int, int]) -> Any:
-        """Return it with the texture indices of this file."""
+        """Return the element with the texture indices of this file."""
         if isinstance(value, dict):
             if isinstance(value.get("index"), int):
                 value["index"] = textures[value["index"]]

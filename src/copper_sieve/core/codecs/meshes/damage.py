@@ -1,4 +1,4 @@
-"""What reading a glTF file may raise, as the errors of a model."""
+"""Convert exceptions of reading a glTF file to model errors."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The triangles of a glTF 2.0 file, as its scene places them."""
+"""Triangles of a glTF 2.0 file, as its scene places them."""
 
 from __future__ import annotations
 
@@ -88,7 +88,7 @@ def _refuse_compressed(file: GltfFile) -> None:
 
 
 def _placed(file: GltfFile) -> Iterator[tuple[dict[str, Any], _Matrix]]:
-    """The nodes with a mesh and where they are, each as often as the scene has it: once."""
+    """Return the nodes with a mesh and their transforms, each once."""
     nodes = file.document.get("nodes", [])
     scenes = file.document.get("scenes", [])
     if len(nodes) > _MOST_NODES:
@@ -157,7 +157,7 @@ def _corners(file: GltfFile, primitive: dict[str, Any]) -> NDArray[np.int64]:
 
 @dataclass(frozen=True, slots=True)
 class _Primitive:
-    """The triangles of a primitive before any node places them, (T, 3, ...) float32 each."""
+    """Triangles of a primitive before its node's transform, (T, 3, ...) float32 each."""
 
     positions: Float
     normals: Float | None

@@ -25,7 +25,8 @@ MEDIA = {ending: one.media_type for one in CODECS.values() for ending in one.end
 class GrowingGltf:
     """The extended document, the growing buffer, and separate files.
 
-    inside : one .glb with everything embedded; else a .gltf with separate files
+    inside : one .glb with everything embedded; otherwise a .gltf with separate files
+
     Raises the exceptions of `GltfFile`.
     """
 

@@ -1,4 +1,4 @@
-"""Which files are models, and how much one may be."""
+"""Model file formats and size limits."""
 
 from __future__ import annotations
 
@@ -9,9 +9,10 @@ MODEL_ENDINGS = (".glb", ".gltf", ".obj", ".ply", ".stl")
 
 @dataclass(frozen=True, slots=True)
 class ModelLimits:
-    """How much a model may be.
+    """Limits of a model.
 
-    max_bytes : of its file; max_triangles : that it may have
+    max_bytes : of the file
+    max_triangles : of the model
     """
 
     max_bytes: int = 1 << 30

@@ -1,4 +1,4 @@
-"""OBJ, PLY and STL, read by trimesh without modification."""
+"""OBJ, PLY and STL, read with trimesh."""
 
 from __future__ import annotations
 
@@ -71,9 +71,9 @@ def read_tables(path: Path, kind: str, most_triangles: int) -> Mesh:
 
 
 class _NamesOnly:
-    """Stands for the .mtl of an OBJ, so that materials keep their names whether it is there or not.
+    """Replaces the .mtl file of an OBJ, so that materials keep their names even if it is missing.
 
-    text : the OBJ, which names this file first
+    text : content of the OBJ, which names this file first
     """
 
     def __init__(self, text: bytes) -> None:
@@ -120,7 +120,7 @@ def _mesh(name: str, piece: Any, path: Path) -> Mesh:
 
 
 def _own_colors(piece: Any, corners: Any) -> Float | None:
-    """Colors of the corners, which are sRGB codes in these files, in linear light."""
+    """Return vertex colors, which are sRGB codes in these files, in linear light."""
     if getattr(piece.visual, "kind", None) != "vertex":
         return None
     codes = np.asarray(piece.visual.vertex_colors, dtype=np.float32)[:, :3] / 255
@@ -128,7 +128,7 @@ def _own_colors(piece: Any, corners: Any) -> Float | None:
 
 
 def _own_normals(piece: Any, corners: Any) -> Float | None:
-    """The file's normals where it has one for each corner that has a length."""
+    """Return the normals of the file if every corner has one of nonzero length."""
     if "vertex_normals" not in piece._cache.cache:
         return None
     found = unit(np.asarray(piece.vertex_normals, dtype=np.float32)[corners])

@@ -1,4 +1,4 @@
-"""Tangents into a model's own file: MikkTSpace, of the triangles and vertices that it has."""
+"""Write MikkTSpace tangents into a model's file, for its existing triangles and vertices."""
 
 from __future__ import annotations
 
@@ -50,7 +50,7 @@ def write_tangents(model: GltfFile, growing: GrowingGltf, uv_set: int) -> list[s
 
 
 def _write(model: GltfFile, growing: GrowingGltf, primitive: dict[str, Any], uv_set: int) -> int:
-    """The tangents of one primitive; how many vertices were added."""
+    """Write the tangents of one primitive; return how many vertices were added."""
     attributes = primitive["attributes"]
     places = accessor(model, attributes["POSITION"]).astype(np.float32)
     normals = accessor(model, attributes["NORMAL"]).astype(np.float32)
@@ -75,7 +75,7 @@ def _write(model: GltfFile, growing: GrowingGltf, primitive: dict[str, Any], uv_
 def _shared(
     made: Float, order: NDArray[np.int64], count: int
 ) -> tuple[Float, NDArray[np.int64], NDArray[np.int64]]:
-    """Tangents by vertex, which vertices must be copied for a further one, and the new order."""
+    """Return tangents by vertex, the vertices to copy, and the new indices."""
     flat = made.reshape(-1, 4)
     whose = weld_vertices(order.reshape(-1, 3, 1).astype(np.float32), made)
     _, firsts = np.unique(whose, return_index=True)  # a corner of each vertex and tangent
@@ -93,7 +93,7 @@ def _shared(
 def _split(
     model: GltfFile, growing: GrowingGltf, primitive: dict[str, Any], copied: NDArray[np.int64]
 ) -> None:
-    """Every attribute again, with the copied vertices at its end."""
+    """Write every attribute again, with the copied vertices at its end."""
     for held in (primitive["attributes"], *primitive.get("targets", [])):
         for name, index in held.items():
             if name == "TANGENT" and held is primitive["attributes"]:

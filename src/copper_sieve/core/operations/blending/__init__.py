@@ -1,1 +1,1 @@
-"""Maps of two sets as maps of one: how much of each lies where, and every map by that."""
+"""Blending of two sets: coverage of the upper set, and all maps blended by it."""

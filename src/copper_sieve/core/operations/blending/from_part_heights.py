@@ -1,4 +1,4 @@
-"""How much of the upper of two sets lies where: by their heights, and by a mask that is drawn."""
+"""Coverage of the upper of two sets, from their heights and a mask."""
 
 from __future__ import annotations
 
@@ -110,7 +110,7 @@ def _mask(
 
 
 def _gradient(angle: float, surface: SurfaceContext, shape: tuple[int, int]) -> Float:
-    """Along a direction; where borders meet there and back, in whole waves, so that it tiles."""
+    """Return a linear gradient; in tileable directions, waves that tile."""
     rows, columns = shape
     right, up = np.cos(np.radians(angle)), np.sin(np.radians(angle))
     x = (np.arange(columns, dtype=np.float32) + 0.5) / columns
@@ -125,7 +125,7 @@ def _gradient(angle: float, surface: SurfaceContext, shape: tuple[int, int]) -> 
 
 
 def _noise(patch: float, seed: int, shape: tuple[int, int]) -> Float:
-    """Patches of a size that tile, half of them above 0.5; the same at every size."""
+    """Return tileable patches of a size, half of them above 0.5; independent of the resolution."""
     rng = np.random.default_rng(seed)
     waves = np.fft.rfft2(rng.standard_normal((_GRID, _GRID)))
     f = np.hypot(np.fft.fftfreq(_GRID)[:, None] * _GRID, np.fft.rfftfreq(_GRID)[None, :] * _GRID)

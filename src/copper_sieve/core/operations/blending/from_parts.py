@@ -1,4 +1,4 @@
-"""Every map of a set that is blended of two: by the share of the upper one."""
+"""Maps of a blend of two sets, by the coverage of the upper one."""
 
 from __future__ import annotations
 
@@ -96,12 +96,12 @@ def blend_part_normals(
 
 
 def _slopes(normal: Float) -> Float:
-    """x/z and y/z."""
+    """Return x/z and y/z."""
     return np.asarray(normal[:, :, :2] / np.maximum(normal[:, :, 2:], _LEAST_Z), np.float32)
 
 
 def _gradient(values: Float, surface: SurfaceContext, texel: float) -> tuple[Float, Float]:
-    """Per metre, to the right and downwards, by central differences."""
+    """Return the gradient per meter, to the right and downward, by central differences."""
     found = []
     for axis, meets in ((1, surface.wrap.across), (0, surface.wrap.down)):
         edges = [(1, 1) if n == axis else (0, 0) for n in (0, 1)]

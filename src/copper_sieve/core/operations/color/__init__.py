@@ -1,1 +1,1 @@
-"""Base color, emitted light, opacity, and masks out of colors and ranges."""
+"""Base color, emission, opacity, and masks from colors and ranges."""

@@ -55,11 +55,11 @@ KEY_PARAMETERS = (
 
 @dataclass(frozen=True, slots=True)
 class KeyUncertainty:
-    """How sure a color key is of a picture.
+    """Certainty of a color key.
 
-    near, doubtful : shares of the texels that count, and that are in doubt: half counted, or like
-        none of the picked colors
-    like : the color that most of those in doubt have, #rrggbb sRGB; None where nothing is in doubt
+    near, doubtful : shares of selected and of uncertain texels: half selected, or unlike all picked
+        colors
+    like : most frequent uncertain color, #rrggbb sRGB; None if nothing is uncertain
     """
 
     near: float
@@ -154,10 +154,10 @@ def measure_key_uncertainty(
 def _margin(
     color_linear: Float, colors: str, exclude: str, tolerance: float, use_lightness: float
 ) -> Float:
-    """How much nearer than the border each texel is, in Oklab distance; (H, W) float32.
+    """Return the Oklab distance of each texel from the border of the selection; (H, W) float32.
 
-    Between two sides it is a share of the way, in a space in which light counts for its square:
-    light and shade change more over a surface than its colors do.
+    Between two sides it is a share of their distance, with lightness squared, because light and
+    shade vary more over a surface than its colors.
     """
     seen, near, far = _seen(color_linear), _picked(colors), _picked(exclude)
     out = array_pool.empty(*color_linear.shape[:2])
@@ -174,7 +174,7 @@ def _picked(colors: str) -> Float:
 
 
 def _commonest(seen: Float) -> str:
-    """The mean of those Oklab colors (N, 3) that fill the fullest cell, as #rrggbb."""
+    """Return the mean of the Oklab colors (N, 3) in the fullest cell, as #rrggbb."""
     cells = np.floor(seen / np.float32(_CELL)).astype(np.int64)
     _, where, counts = np.unique(cells, axis=0, return_inverse=True, return_counts=True)
     mean = seen[where.reshape(-1) == counts.argmax()].mean(axis=0)

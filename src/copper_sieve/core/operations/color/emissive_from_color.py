@@ -1,4 +1,4 @@
-"""Emitted light: where the picture is bright or a mask says so, tinted, times a strength."""
+"""Emission: bright areas or a mask, tinted and multiplied by a strength."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Opacity: a color key, the picture's lightness, or a black and white picture, with a threshold."""
+"""Opacity from a color key, lightness, or a grayscale picture, with a threshold."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Masks and plain properties from a range of any map: stretched, or selected with soft borders."""
+"""Masks and values from a range of any map: stretched, or selected with soft borders."""
 
 from __future__ import annotations
 

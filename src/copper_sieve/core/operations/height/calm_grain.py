@@ -48,7 +48,7 @@ def calm_grain(relief: Float, calm: float, wrap: Wrap) -> None:
 
 
 def _smooth(field: Float, sigma: float, wrap: Wrap) -> Float:
-    """A Gaussian of that fraction of the tile, on a field that is small already."""
+    """Blur a reduced field with a Gaussian of a fraction of the tile."""
     texels = max(sigma * field.shape[1], 0.3)
     edge = min(int(np.ceil(4 * texels)), *field.shape)
     wide = cv2.GaussianBlur(pad(field, edge, wrap), (0, 0), texels)
@@ -56,7 +56,7 @@ def _smooth(field: Float, sigma: float, wrap: Wrap) -> Float:
 
 
 def _strength(band: Float, wrap: Wrap) -> Float:
-    """Its local root mean square; half as many texels each way are enough."""
+    """Return the local root mean square, at half the resolution."""
     rows, columns = band.shape
     power = cv2.resize(band * band, (-(-columns // 2), -(-rows // 2)), interpolation=cv2.INTER_AREA)
     power = _smooth(np.asarray(power, np.float32), _COARSE, wrap)
@@ -64,7 +64,7 @@ def _strength(band: Float, wrap: Wrap) -> Float:
 
 
 def _wider(padded: Float, columns: int) -> Float:
-    """A padded field with its lines enlarged to so many columns, by straight lines between."""
+    """Enlarge the lines of a padded field to more columns, by linear interpolation."""
     out = np.empty((padded.shape[0], columns), dtype=np.float32)
     _widen(padded, _places(columns, padded.shape[1] - 2 * _EDGE), out)
     return out
@@ -80,14 +80,14 @@ def _widen(padded: Float, places: Float, out: Float) -> None:
 
 
 def _places(size: int, small: int) -> Float:
-    """Where the texel centres of a line lie on a padded smaller line, (size,) float32."""
+    """Return the positions of texel centers on a padded reduced line, (size,) float32."""
     at = (np.arange(size) + 0.5) * (small / size) - 0.5 + _EDGE
     return np.asarray(at, dtype=np.float32)
 
 
 @njit(parallel=True, cache=True, nogil=True, error_model="numpy")
 def _mix(relief: Float, smooth: Float, lines: Float, share: Float, share_lines: Float) -> None:
-    """In place; smooth field and share have fewer lines, between which are straight lines."""
+    """Apply a reduced field and share in place, interpolated linearly between lines."""
     for r in prange(relief.shape[0]):
         y, t = int(lines[r]), int(share_lines[r])
         fy, ft = lines[r] - np.float32(y), share_lines[r] - np.float32(t)

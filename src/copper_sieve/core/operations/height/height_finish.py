@@ -1,4 +1,4 @@
-"""What every way to a height map ends with: other heights mixed in, a mask, edges, the range."""
+"""Common last steps of height operations: second height, mask, borders, range."""
 
 from __future__ import annotations
 
@@ -88,7 +88,7 @@ def finish_height(
 
 
 def _rim(shape: tuple[int, ...], width: float, wrap: Wrap) -> Float:
-    """0 at borders that end, 1 from `width` (a fraction of the tile) inwards, smooth both ways."""
+    """Return 0 at borders that don't tile, 1 from `width` (fraction of the tile) inward, smooth."""
     rows, columns = shape
 
     def ramp(size: int, meet: bool) -> Float:

@@ -150,7 +150,7 @@ def _log_light(color: Float) -> Float:
 
 
 def _relief(color: Float, parameters: Mapping[str, Any], wrap: Wrap) -> tuple[Float, float]:
-    """The relief about 0, and its standard deviation."""
+    """Return the relief around 0, and its standard deviation."""
     evenness, detail = parameters["delight"], parameters["detail"]
     lighting = gaussian_response(parameters["lighting_scale"])
 
@@ -182,7 +182,7 @@ def _relief(color: Float, parameters: Mapping[str, Any], wrap: Wrap) -> tuple[Fl
 
 
 def _spread(field: Float) -> float:
-    """The standard deviation of a field whose mean is zero."""
+    """Return the standard deviation of a field of mean zero."""
     return float(np.sqrt(_power_of_rows(field).mean()))
 
 
@@ -199,7 +199,7 @@ def _power_of_rows(field: Float) -> NDArray[np.float64]:
 
 
 def _bands(frequency: Float, parameters: Mapping[str, Any]) -> Float:
-    """Weights of the bands; they add up to 1 at every frequency where all of them are 1."""
+    """Return the weights of the bands; with all weights at 1, they sum to 1 at every frequency."""
     weights = [parameters[name] for name, *_ in _BANDS]
     total = np.full_like(frequency, weights[-1])
     for split, coarser, finer in zip(_SPLITS, weights, weights[1:], strict=False):
@@ -208,7 +208,7 @@ def _bands(frequency: Float, parameters: Mapping[str, Any]) -> Float:
 
 
 def _from_shading(light: Float, azimuth: float, wrap: Wrap) -> Float:
-    """The relief whose slope towards the light explains the picture best (linear shading)."""
+    """Return the relief whose slope toward the light explains the picture best (linear shading)."""
     across = np.float32(np.cos(np.radians(azimuth)) * 2 * np.pi / _SHADING_SIDE)
     down = np.float32(-np.sin(np.radians(azimuth)) * 2 * np.pi / _SHADING_SIDE)
     radian = np.float32(2 * np.pi / _SHADING_SIDE)

@@ -1,4 +1,4 @@
-"""Height from normals: the field whose five-point differences fit the slopes best."""
+"""Height from normals: least-squares integration of five-point differences."""
 
 from __future__ import annotations
 
@@ -101,7 +101,7 @@ def height_from_normal(
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
 def _slope(part: np.float32, other: np.float32, z: np.float32) -> np.float32:
-    """part / z, the slope as a whole at most _STEEPEST, its direction kept."""
+    """Return part / z; the total slope is limited to _STEEPEST in its direction."""
     least = np.sqrt(part * part + other * other) / _STEEPEST
     z = max(z, least)
     return part / z if z > np.float32(0) else np.float32(0)
@@ -119,7 +119,7 @@ def _sum_of_rows(normal: Float, out: NDArray[np.float64]) -> None:
 
 
 def _mean_slope(normal: Float) -> Float:
-    """Of the whole picture, texel per texel: across and down, (2,) float32."""
+    """Return the mean slope of the picture, across and down, (2,) float32."""
     rows, columns, _ = normal.shape
     sums = np.empty((rows, 2), dtype=np.float64)
     _sum_of_rows(normal, sums)
@@ -128,10 +128,10 @@ def _mean_slope(normal: Float) -> Float:
 
 @njit(parallel=True, cache=True, nogil=True, error_model="numpy")
 def _parting_slopes(normal: Float, lean: Float, across: bool, down: bool, out: Float) -> None:
-    """The adjoint of five-point differences on the slopes p = dh/dx, q = dh/dr without their mean.
+    """Apply the adjoint of five-point differences to the slopes p = dh/dx, q = dh/dr without mean.
 
     Beyond a border are the wrapped slopes of a tile, or the mirrored slopes with inverted sign,
-    which is the adjoint for a reflected height.
+    which is the adjoint for a mirrored height.
     """
     rows, columns, _ = normal.shape
     for r in prange(rows):
@@ -172,7 +172,7 @@ def _integrate(parting: Float, wrap: Wrap) -> Float:
 
 
 def _seen(frequency: Float) -> Float:
-    """The square of what five-point differences make of a frequency in cycles per texel."""
+    """Return the squared response of five-point differences at a frequency in cycles per texel."""
     w = 2 * np.pi * frequency.astype(np.float64)
     return np.asarray(((8 * np.sin(w) - np.sin(2 * w)) / 6) ** 2, dtype=np.float32)
 

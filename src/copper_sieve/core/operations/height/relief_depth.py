@@ -91,7 +91,7 @@ def mean_tilt(normal: Float) -> float:
 
 
 def _slopes(height: Float, wrap: Wrap) -> tuple[Float, Float]:
-    """Five-point differences across and down, as `normal_from_height` takes them."""
+    """Return five-point differences across and down, as in `normal_from_height`."""
     rows, columns = height.shape
     wide = pad(height, 2, wrap)
 
@@ -108,7 +108,7 @@ def _slopes(height: Float, wrap: Wrap) -> tuple[Float, Float]:
 def _products(
     height: Float, normal: Float, wrap_x: bool, wrap_y: bool, out: NDArray[np.float64]
 ) -> None:
-    """Row by row the sums of slope products: height with normals, height, normals."""
+    """Return the sums of slope products by row: height with normals, height, normals."""
     rows, columns = height.shape
     near, far = np.float32(8 / 12), np.float32(1 / 12)  # five-point differences
     least = np.float32(0.0524)  # steeper than 87 degrees is damage

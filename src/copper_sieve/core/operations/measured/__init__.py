@@ -1,1 +1,1 @@
-"""Maps that are measured from pictures of one surface under several lights."""
+"""Maps measured from light captures of one surface."""

@@ -1,4 +1,4 @@
-"""Slopes that are guessed from the color, where what was measured is in doubt."""
+"""Slopes estimated from the color where the measurement is uncertain."""
 
 from __future__ import annotations
 
@@ -49,7 +49,7 @@ def fill_uncertain(normal: Float, color: Float, weight: Float, surface: SurfaceC
 
 
 def _slopes(height: Float, wrap: Wrap) -> tuple[Float, Float]:
-    """Differences of a height to the right and downwards, across borders where they meet."""
+    """Return differences of a height to the right and downward, wrapped at tileable borders."""
     across, down = np.gradient(height, axis=1), np.gradient(height, axis=0)
     if wrap.across:
         across[:, 0] = (height[:, 1] - height[:, -1]) / 2

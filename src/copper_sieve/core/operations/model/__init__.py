@@ -1,1 +1,1 @@
-"""Maps taken from the model that a set is tied to, or from a detailed version of it."""
+"""Maps baked from the linked model or its high-poly model."""

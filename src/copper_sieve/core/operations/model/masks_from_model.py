@@ -1,4 +1,4 @@
-"""Masks from a model: the direction of its surface, and the height of a point."""
+"""Masks from a model: direction of its surface, position, names."""
 
 from __future__ import annotations
 

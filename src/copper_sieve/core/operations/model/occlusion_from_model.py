@@ -1,4 +1,4 @@
-"""Occlusion and bent normals from a model: rays to all sides, of itself and of its other parts."""
+"""Occlusion and bent normals from a model, by ray casting."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Curvature and thickness of the model that a set is tied to."""
+"""Curvature and thickness of the linked model."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Controls that several operations on models have."""
+"""Parameters that several operations on models share."""
 
 from __future__ import annotations
 

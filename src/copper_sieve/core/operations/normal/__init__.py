@@ -1,1 +1,1 @@
-"""Ways to a normal map, and two of them as one."""
+"""Operations that derive or blend normal maps."""

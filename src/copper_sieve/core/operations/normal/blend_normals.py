@@ -1,4 +1,4 @@
-"""Two normal maps as one: by adding their slopes, or by turning the detail onto the base."""
+"""Blend of two normal maps: by adding slopes, or by rotating the detail onto the base."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Normals straight from a color picture, by way of a height that is not kept."""
+"""Normals directly from a color picture, through an intermediate height."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Normals from height: the physical slope by a choice of kernels, by bands, with grain."""
+"""Normals from height: the physical slope with a choice of kernels, frequency bands, grain."""
 
 from __future__ import annotations
 
@@ -121,7 +121,7 @@ def _filtered(height: Float, parameters: Mapping[str, Any], wrap: Wrap) -> Float
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _border(i: int, size: int, wrap: bool) -> int:
-    """The index inside that an index outside stands for: wrapped, or reflected."""
+    """Return the index inside for an index outside: wrapped, or mirrored."""
     if wrap:
         return i % size
     i = i % (2 * size)

@@ -1,1 +1,1 @@
-"""Kernels that several rooms use."""
+"""Numeric kernels that several packages use."""

@@ -1,7 +1,7 @@
-"""Memo: the part of an operation that a moved control does not touch is not computed again.
+"""Cache for parts of an operation that a changed parameter doesn't affect.
 
-A hand that moves `contrast` asks for the same relief twenty times a second. The result of a part
-is kept for as long as the map lives that it was computed from, the last one for each part.
+Moving the `contrast` slider requests the same relief twenty times a second. The last result of
+each part is kept while its input map exists.
 """
 
 from __future__ import annotations

@@ -1,1 +1,1 @@
-"""Occlusion, bent normals, curvature and cavity of a surface."""
+"""Occlusion, bent normals, curvature and cavities of a surface."""

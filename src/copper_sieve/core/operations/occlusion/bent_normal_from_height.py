@@ -1,4 +1,4 @@
-"""Bent normals from height: the mean direction in which the sky is seen."""
+"""Bent normals from height: the mean unoccluded direction."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Curvature and cavity: where the surface bulges, where it is hollow, where it lies deep."""
+"""Curvature and cavities of a height or normal map."""
 
 from __future__ import annotations
 

@@ -1,6 +1,6 @@
 """Horizons over a height field: log-spaced steps in several directions over a pyramid.
 
-Shared by what needs to know how much of the sky a point sees, and which part of it.
+Shared by operations that need the visible part of the sky.
 """
 
 from __future__ import annotations
@@ -40,10 +40,11 @@ QUALITY = Parameter(
 
 @dataclass(frozen=True, slots=True)
 class Search:
-    """Inputs of the sweeps: the field in texels with its pyramid, the steps and the directions.
+    """Inputs of the kernels: the field in texels with its pyramid, steps and directions.
 
     atlas : level 0 with a margin of `border` texels, followed by levels of half the rows each
-    starts : first row of each level in the atlas; levels : the level of each step
+    starts : first row of each level in the atlas
+    levels : level of each step
     """
 
     atlas: Float
@@ -124,10 +125,13 @@ def _distances(reach: float) -> Float:
 def _pyramid(
     height: Float, scale: np.float32, highest: int, border: int, wrap: Wrap
 ) -> tuple[Float, NDArray[np.int64]]:
-    """Levels of half the rows each, of means and some maximum, below each other in one array.
+    """Return levels of half the rows each, means blended with maxima, in one array.
 
-    The field is padded by `border` texels first, so that no step ever leaves a level. Returns the
-    array and the row at which each level starts.
+    The field is padded by `border` texels first, so that no step leaves a level.
+
+    Returns
+    -------
+    the array, and the first row of each level
     """
     size = 1 << highest
     rows, columns = (-(-(side + 2 * border) // size) * size for side in height.shape)

@@ -95,10 +95,10 @@ class SeamMethod:
 
 @dataclass(frozen=True, slots=True)
 class SeamMethods:
-    """All ways on one picture.
+    """All methods on one picture.
 
-    chosen : the one by measure; None where it tiles already, or where every way breaks something
-    refused : then, what each way breaks, in a sentence
+    chosen : by measurement; None if it is tileable already, or if every method damages it
+    refused : in the latter case, the damage of each method, as a sentence
     """
 
     chosen: Method | None

@@ -1,4 +1,4 @@
-"""Take the large-scale light out of a photo: a bright corner, a soft shadow."""
+"""Removal of large-scale lighting from a photo, such as a bright corner or a soft shadow."""
 
 from __future__ import annotations
 
@@ -48,10 +48,11 @@ def delight(photo: Float, *, strength: float, scale: float, wrap: Wrap | bool) -
 
 @dataclass(frozen=True, slots=True)
 class Blotches:
-    """Dark blotches of a color that would show as repetition.
+    """Dark blotches of a color map that would show as repetition.
 
-    stops : darker than the rest, > 0; share : of the picture, 0 to 1
-    scale : the `even_light` scale that removes them
+    stops : darker than the rest, > 0
+    share : of the picture, 0 to 1
+    scale : `even_light` scale that removes them
     """
 
     stops: float

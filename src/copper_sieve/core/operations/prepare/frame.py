@@ -275,7 +275,7 @@ def _turn_slopes(vectors: Float, m: Matrix, out: Float) -> None:
 def _straightened_size(
     corners: Corners, width: float, height: float, aspect: float | None
 ) -> tuple[float, float]:
-    """Large enough for the texels of the longer of two opposite sides."""
+    """Return a size large enough for the texels of the longer of two opposite sides."""
     across, down = (max(pair) for pair in _sides(corners, width, height))
     ratio = aspect or seen_aspect(corners, width, height)
     return max(across, down * ratio), max(down, across / ratio)
@@ -284,7 +284,7 @@ def _straightened_size(
 def _sides(
     corners: Corners, width: float, height: float
 ) -> tuple[tuple[float, float], tuple[float, float]]:
-    """Lengths in texels: top and bottom, left and right."""
+    """Return side lengths in texels: top and bottom, left and right."""
     a, b, c, d = (np.array([x * width, y * height]) for x, y in corners)
 
     def length(side: Any) -> float:

@@ -1,8 +1,8 @@
-"""Remove blemishes: a marked area is filled with another part of the picture, in all maps alike.
+"""Removal of blemishes: a marked area is filled from another part of the picture, in all maps.
 
-Where from is decided once, by the picture that shows most: the place whose surroundings are most
-like those of the mark, so that a structure goes on through it. The texels themselves are taken as
-they are; only what differs slowly (light) is adapted at the border.
+The source is determined once from the reference map: the area whose neighborhood is most similar
+to that of the mark, so that structures continue. Texels are copied; only slow differences, such as
+lighting, are adapted at the border.
 """
 
 from __future__ import annotations
@@ -148,7 +148,7 @@ def _no_place(number: int) -> str:
 
 
 def _between(unlike: NDArray[Any], at: int) -> float:
-    """The least of a parabola through the least value and its neighbors, -0.5 to 0.5."""
+    """Return the minimum of a parabola through the lowest value and its neighbors, -0.5 to 0.5."""
     if not 0 < at < len(unlike) - 1:
         return 0.0
     before, here, after = (float(v) for v in unlike[at - 1 : at + 2])
@@ -182,7 +182,7 @@ def _fill(values: Float, filled: Float, mask: Mask, dx: int, dy: int) -> None:
 
 
 def _slow_difference(difference: Float, known: Mask) -> Float:
-    """The difference's large forms, continued from where it is known to where it is not."""
+    """Return the low frequencies of a difference, extrapolated to unknown areas."""
     rows, columns, _ = difference.shape
     scale = min(1.0, _SLOW_SIDE / max(rows, columns))
     size = (max(2, round(columns * scale)), max(2, round(rows * scale)))
@@ -196,7 +196,7 @@ def _slow_difference(difference: Float, known: Mask) -> Float:
 
 
 def _continued(weighted: Float, weights: Float) -> Float:
-    """Weighted values to values, gaps filled from ever coarser copies (pull and push)."""
+    """Convert weighted values to values, with gaps filled from coarser copies (pull–push)."""
     rows, columns, _ = weighted.shape
     share = np.clip(weights, 0, 1)
     values = weighted / np.maximum(weights, np.float32(1e-6))

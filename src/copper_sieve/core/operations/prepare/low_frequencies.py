@@ -1,4 +1,4 @@
-"""What of a picture varies slowly, from a reduced copy: a large blur of the whole takes long."""
+"""Low frequencies of a picture from a reduced copy, because large blurs are slow."""
 
 from __future__ import annotations
 

@@ -1,13 +1,14 @@
-"""Close the seams of a picture so that it tiles; all maps of a set the same way.
+"""Make a picture tileable; all maps of a set in the same way.
 
-A plan is made once, from the picture that shows most (the color), and applied to every map of the
-set. Three ways, since no single one suits all:
+A plan is made once from the reference map and applied to every map of the set. There are three
+methods, because none suits all pictures:
 
-gradient : the slow difference between opposite borders is spread over the picture (periodic plus
-    smooth decomposition); the size stays
-blend : opposite borders overlap and pass into each other, fine detail with its variance kept; for
+gradient : the slow difference between opposite borders is distributed over the picture (periodic
+    plus smooth decomposition); the size is unchanged
+blend : opposite borders overlap and are blended, with the variance of fine detail preserved; for
     random surfaces
-cut : opposite borders overlap and meet along the path of least difference; for structured ones
+cut : opposite borders overlap and are joined along the path of least difference; for structured
+    surfaces
 
 References: L. Moisan, "Periodic plus smooth image decomposition", 2011. E. Heitz and F. Neyret,
 "High-performance by-example noise using a histogram-preserving blending operator", 2018, eq. 2.
@@ -82,12 +83,11 @@ class TilePlan:
 
 @dataclass(frozen=True, slots=True)
 class TileReport:
-    """What closing the seams did.
+    """Effect of making a picture tileable.
 
-    contrast_loss : share of the fine contrast that the overlapped bands lost against the borders
-        that they are made of; where nothing overlaps, share of the detail near the borders that is
-        smeared; the worse axis, 0 to 1
-    structure : what breaks at the joints
+    contrast_loss : share of fine contrast that the overlaps lost; without overlaps, share of the
+        detail near the borders that is smeared; the worse axis, 0 to 1
+    structure : damage at the joints
     """
 
     before: SeamVisibility
@@ -228,7 +228,7 @@ def report_tile(
 
 
 def _joined(seen: Float, plan: TilePlan) -> tuple[Float, float, tuple[int, int]]:
-    """The tile, the share of fine contrast that is lost, and the overlaps in texels."""
+    """Return the tile, the lost share of fine contrast, and the overlaps in texels."""
     loss, now = 0.0, seen if plan.method == "gradient" else _periodic(seen, slow=True)
     overlaps = [0, 0]
     for axis, share in enumerate(plan.overlap):
@@ -246,8 +246,10 @@ def _joined(seen: Float, plan: TilePlan) -> tuple[Float, float, tuple[int, int]]
 
 
 def _smeared(even: Float, after: Float) -> float:
-    """How much of the detail was replaced next to the borders, from a 64th of the side on: what
-    differs between them over short stretches is smeared no further than that."""
+    """Return the share of detail that was replaced near the borders, from 1/64 of the side inward.
+
+    Differences over short distances are smeared no further than that.
+    """
     worst = 0.0
     for axis in (0, 1):
         had, change = (np.swapaxes(one, 0, axis) for one in (even, after - even))
@@ -263,7 +265,7 @@ def _meaning(guide: Float) -> Meaning:
 
 
 def _path(plan: TilePlan, axis: int, values: Float, overlap: int) -> Float | None:
-    """The plan's cut in texels, one place for each row."""
+    """Return the plan's cut in texels, one position per row."""
     if plan.cuts is None:
         return None
     return np.asarray(
@@ -272,7 +274,7 @@ def _path(plan: TilePlan, axis: int, values: Float, overlap: int) -> Float | Non
 
 
 def _resampled(closed: NDArray[Any], places: int) -> Float:
-    """A closed line, given evenly, at so many places."""
+    """Resample a closed line of equally spaced points."""
     at = (np.arange(places) + 0.5) / places
     given = (np.arange(len(closed)) + 0.5) / len(closed)
     return np.asarray(np.interp(at, given, closed, period=1.0), dtype=np.float32)
@@ -311,7 +313,7 @@ def has_distinct_objects(guide: Float) -> bool:
 
 
 def _kurtosis(values: Float) -> float:
-    """Excess over the normal distribution's."""
+    """Return the excess kurtosis."""
     squared = (values - values.mean()) ** 2
     spread = max(float(squared.mean()), 1e-18)
     squared *= squared
@@ -321,7 +323,7 @@ def _kurtosis(values: Float) -> float:
 def _overlapped(
     values: Float, overlap: int, cut: Float | None, method: Method
 ) -> tuple[Float, Float | None]:
-    """The left border laid over the right one; `cut` is made where it is needed and not given."""
+    """Overlap the left and the right border; a missing `cut` is computed if required."""
     width = values.shape[1]
     left, right = values[:, :overlap], values[:, width - overlap :]
     # Over the overlap the right border passes into the left one.
@@ -361,9 +363,9 @@ def _overlapped(
 
 
 def _periodic(values: Float, *, slow: bool) -> Float:
-    """The periodic component: what differs between opposite borders, spread out smoothly.
+    """Return the periodic component: the difference of opposite borders is distributed smoothly.
 
-    slow : only what differs over long stretches of the borders
+    slow : only low frequencies of the difference
     """
     height, width = values.shape[:2]
     jump = np.zeros_like(values)
@@ -389,7 +391,7 @@ def _periodic(values: Float, *, slow: bool) -> Float:
 
 
 def _smooth_line(values: Float) -> Float:
-    """(N, C), smoothed around its end."""
+    """Smooth a closed line (N, C)."""
     sigma = max(1.0, len(values) * _BORDER)
     return np.asarray(
         scipy.ndimage.gaussian_filter1d(values, sigma, axis=0, mode="wrap"), dtype=np.float32

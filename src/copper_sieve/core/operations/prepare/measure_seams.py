@@ -1,4 +1,4 @@
-"""How visible the seams of a repeated picture are, and what closing them cost in contrast."""
+"""Visibility of the seams of a repeated picture, and the contrast lost by closing them."""
 
 from __future__ import annotations
 

@@ -28,7 +28,7 @@ def best_overlaps(seen: Float) -> tuple[int, int]:
 
 
 def _overlap_of(grey: Float) -> int:
-    """Texels of overlap: so that a regular structure meets itself, else the usual share."""
+    """Return the overlap in texels that aligns a regular structure, or else the default share."""
     share, clear = best_shift(grey)
     width = grey.shape[1]
     if clear < CLEAR_PERIOD:
@@ -45,8 +45,10 @@ def _overlap_of(grey: Float) -> int:
 
 
 def _in_step(grey: Float, share: float) -> float:
-    """The shift near `share` of the width at which the overlapping borders agree best, texel by
-    texel: a period is met exactly, where a small picture of it only tells it roughly."""
+    """Return the shift near `share` of the width with the most similar borders, exact to the texel.
+
+    A reduced picture only determines a period approximately.
+    """
     width = grey.shape[1]
     usual = width - round(share * width)
     reach = max(2, width // _OFF_STEP)
@@ -57,7 +59,7 @@ def _in_step(grey: Float, share: float) -> float:
 
 
 def _alike(fine: Float, overlap: int) -> float:
-    """How much alike the left border and the right one are: 1 where they are the same."""
+    """Return the similarity of the left and the right border; 1 if they are equal."""
     a, b = fine[:, :overlap], fine[:, -overlap:]
     power = float((a * a).sum() + (b * b).sum())
     return 2 * float((a * b).sum()) / max(power, 1e-9)

@@ -1,4 +1,4 @@
-"""Perceptually uniform values for mixing texels of a map, and the inverse."""
+"""Perceptually uniform encoding for mixing texels of a map, and its inverse."""
 
 from __future__ import annotations
 

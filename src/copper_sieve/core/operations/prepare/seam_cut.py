@@ -1,4 +1,4 @@
-"""The path of least difference through an overlap, closed so that it meets itself at the wrap."""
+"""The path of least difference through an overlap, closed at the wrap."""
 
 from __future__ import annotations
 

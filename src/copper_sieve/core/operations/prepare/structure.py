@@ -1,13 +1,13 @@
-"""What breaks where borders were joined: pieces of the tile that the picture has nowhere.
+"""Damage at the joints of a tile: patches that don't occur in the picture.
 
-Broken courses, wedges, things that are cut through and contents that show through each other all
-look like nothing else in the picture, however smooth the border itself is. So pieces across the
-joint are looked for in the picture, and their likeness is set against how well the picture's own
-pieces are found again in the rest of it: a regular pattern finds itself nearly exactly and shows
-the least break, a random surface hardly finds itself and forgives.
+Broken courses, wedges, cut objects and ghosting all differ from the rest of the picture, even if
+the seam itself is smooth. Patches across the joint are searched in the picture, and their
+similarity is compared with that of the picture's own patches to the rest of it: a regular pattern
+matches itself almost exactly and shows the smallest damage, a random surface hardly matches itself
+and tolerates more.
 
-References: D. Simakov et al., "Summarizing visual data using bidirectional similarity", 2008 (its
-measure of coherence).
+References: D. Simakov et al., "Summarizing visual data using bidirectional similarity", 2008
+(coherence measure).
 """
 
 from __future__ import annotations
@@ -43,9 +43,10 @@ _STRANGE: dict[Place, float] = {"across": 0.15, "down": 0.15, "corner": 0.35}
 
 @dataclass(frozen=True, slots=True)
 class Structure:
-    """Share of the pieces across the joints that the picture has nowhere, 0 to 1.
+    """Share of the patches across the joints that don't occur in the picture, 0 to 1.
 
-    broken : of the worst place and size; where : that place
+    broken : at the worst position and size
+    where : that position
     """
 
     broken: float
@@ -132,7 +133,7 @@ class PictureStructure:
         return found
 
     def _limits(self, scale: _Scale, period: tuple[int, int]) -> dict[Place, float]:
-        """From which distance on a piece is like nothing else, for each place of a joint."""
+        """Return the distance from which a patch matches nothing, for each position of a joint."""
         key = scale.step, scale.piece, *period
         if key not in self._known:
             others = np.roll(scale.pieces, len(scale.pieces) // 2, axis=0)
@@ -147,7 +148,7 @@ class PictureStructure:
     def _queries(
         self, scale: _Scale, period: tuple[int, int], overlap: tuple[int, int]
     ) -> dict[Place, Places]:
-        """Where pieces across each joint begin, rows and columns."""
+        """Return the positions of patches across each joint, rows and columns."""
         reach, piece = scale.piece * scale.step // 4, scale.piece * scale.step
         rows, columns = period
         spans = [(reach - piece, max(lap, 0) - reach) for lap in overlap]
@@ -165,7 +166,7 @@ class PictureStructure:
 
 
 def _averaged(values: Float, step: int, *, wrap: bool = False) -> Float:
-    """Means of step by step texels, one from each texel on; wrapped round or reflected."""
+    """Return means of `step` by `step` texels at every texel; wrapped or mirrored."""
     if step == 1:
         return np.ascontiguousarray(values)
     wide = values
@@ -176,7 +177,7 @@ def _averaged(values: Float, step: int, *, wrap: bool = False) -> Float:
 
 
 def _pieces(smooth: Float, places: Places, step: int, piece: int) -> Float:
-    """The pieces that begin at the places, as the low part of their cosine transform: (N, D)."""
+    """Return the patches at positions as the low part of their cosine transform: (N, D)."""
     low = np.empty((len(places), _COEFFICIENTS, _COEFFICIENTS, smooth.shape[2]), np.float32)
     _transform(np.ascontiguousarray(smooth), places, step, _basis(piece), low)
     return low.reshape(len(places), -1)
@@ -210,14 +211,14 @@ def _transform(smooth: Float, places: Places, step: int, basis: Float, low: Floa
 
 @cache
 def _basis(piece: int) -> Float:
-    """The lowest cosines along a piece, (coefficients, piece)."""
+    """Return the lowest cosines along a patch, (coefficients, patch)."""
     cosines = scipy.fft.dct(np.eye(piece), norm="ortho", axis=0)
     return np.asarray(cosines[:_COEFFICIENTS], np.float32)
 
 
 @dataclass(frozen=True, slots=True)
 class _Likeness:
-    """Products of some pieces with all of the picture's, their own squares, where both begin."""
+    """Products of some patches with all of the picture, their squares, and positions."""
 
     products: Float
     own: Float

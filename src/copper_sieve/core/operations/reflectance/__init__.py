@@ -1,1 +1,1 @@
-"""How much a surface reflects and how sharply: metallic, roughness, specular, both workflows."""
+"""Reflectance: metallic, roughness, specular, and conversion of both workflows."""

@@ -1,4 +1,4 @@
-"""Metallic from picked colors: what looks like them is metal."""
+"""Metallic with a color key."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What ways to roughness share: local lightness, the median, smoothing and the range."""
+"""Common steps of roughness operations: local lightness, median, blur and range."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Roughness from color: local lightness and local variation about a chosen middle."""
+"""Roughness from color: local lightness and local variation around a chosen median."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Roughness from color and relief: hollows, worn places, grain, lightness, about a middle."""
+"""Roughness from color and relief: cavities, worn areas, grain and lightness, around a median."""
 
 from __future__ import annotations
 
@@ -106,7 +106,7 @@ def roughness_from_surface(
 
 
 def _even(field: Float) -> Float:
-    """About 0, of standard deviation 1; nothing where there is none."""
+    """Normalize to mean 0 and standard deviation 1; 0 for a constant field."""
     spread = float(field.std())
     if spread < _FLAT:
         return np.zeros_like(field)

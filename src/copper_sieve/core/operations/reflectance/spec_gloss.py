@@ -1,4 +1,4 @@
-"""Diffuse, specular and glossiness from a metallic material, and back; see `workflow`."""
+"""Diffuse, specular color and glossiness from a metallic material, and back; see `workflow`."""
 
 from __future__ import annotations
 

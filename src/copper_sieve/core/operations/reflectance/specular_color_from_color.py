@@ -1,4 +1,4 @@
-"""Specular color of a metallic material: its own color where it is metal, pale grey elsewhere."""
+"""Specular color of a metallic material: base color on metal, F0 elsewhere."""
 
 from __future__ import annotations
 

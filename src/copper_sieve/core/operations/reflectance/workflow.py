@@ -113,7 +113,7 @@ def _by_means(  # noqa: PLR0917
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
 def _metallic(d: Any, s: Any, f0: Any) -> Any:
-    """The positive root of F0 m² + (d + s - 2 F0) m + (F0 - s) = 0, where it can be told."""
+    """Return the positive root of F0 m² + (d + s - 2 F0) m + (F0 - s) = 0, if it is determined."""
     if d > _LEAST and d + s <= 2 * f0:
         return np.float32(0)  # darker than its own reflection: no metal is
     half = (d + s) / 2 - f0
