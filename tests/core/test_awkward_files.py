@@ -243,7 +243,7 @@ def test_a_file_as_large_as_the_limit_is_unpacked(tmp_path: Path) -> None:
     assert [one.name for one in unpack(tmp_path / "a.zip", tmp_path / "into", limits)] == [
         "fits.png"
     ]
-    with pytest.raises(PictureError, match=r"fits\.png has"):
+    with pytest.raises(PictureError, match=r"fits\.png is"):
         list(unpack(tmp_path / "a.zip", tmp_path / "into", Limits(max_bytes=99)))
 
 

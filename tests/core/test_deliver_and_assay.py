@@ -214,7 +214,7 @@ def test_a_failing_write_leaves_nothing(
     def full(*_: object) -> None:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr("copper_sieve.core.export.deliver.write_picture", full)
+    monkeypatch.setattr("copper_sieve.core.export.stager.write_picture", full)
     with pytest.raises(DeliveryError, match="No space left on device"):
         write(wall, tmp_path / "out")
     assert list(tmp_path.iterdir()) == []

@@ -93,7 +93,7 @@ def test_missing_maps_and_circles_are_named(wall: Wall) -> None:
     with pytest.raises(MissingMapError, match="wall has no height map, which normal requires"):
         keys(wall, maps=alone)
     circle = {**alone, MapKind.HEIGHT: Derived(operation="height_from_normal")}
-    with pytest.raises(PlanError, match="circle: normal -> height -> normal"):
+    with pytest.raises(PlanError, match="cycle: normal -> height -> normal"):
         keys(wall, maps=circle)
 
 

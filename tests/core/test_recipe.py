@@ -134,5 +134,5 @@ def test_slots_are_planned_and_missing_ones_named() -> None:
     circle = photo_set(A, height=Derived(
         operation="height_from_color", slots={"mask": FromMap(kind=MapKind.NORMAL)}
     ))  # fmt: skip
-    with pytest.raises(PlanError, match="in a circle: height -> normal -> height"):
+    with pytest.raises(PlanError, match="in a cycle: height -> normal -> height"):
         plan(circle, sizes)

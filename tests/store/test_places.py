@@ -108,7 +108,7 @@ def test_paths_of_older_versions_are_adopted(
     assert stored(database, delivery.id) == "/old/chosen/pier"
     part = deliveries.get(context, delivery.id).parts[0]
     (standing,) = delivered.disk_states_of_delivery(context, [part], closely=False).values()
-    assert "not under a folder that is open to the server" in standing.text
+    assert "isn't in an allowed folder" in standing.text
 
 
 def test_a_destination_moves_with_its_folder(
@@ -127,4 +127,4 @@ def test_a_destination_moves_with_its_folder(
     why = destinations.not_allowed(
         context.settings, found["orm-y-down"], found["orm-y-down"].folder
     )
-    assert "not under a folder that is open to the server" in str(why)
+    assert "isn't in an allowed folder" in str(why)
