@@ -52,6 +52,10 @@ def run(arguments: argparse.Namespace) -> int:
     return 0
 
 
+# Flat view and lit view show the set.
+_SHOWN = 'main:has([data-testid="flat"][data-settled="true"]):has([data-drawn])'
+
+
 def _visit(address: str, out: Path) -> None:
     with chromium() as browser:
         page = browser.new_page(viewport={"width": 1280, "height": 800})
@@ -67,7 +71,7 @@ def _visit(address: str, out: Path) -> None:
 
         def bench(name: str, kind: str) -> None:
             page.goto(f"{place}/bench/{sets[name]}/{kind}")
-            page.locator('[data-testid="flat"][data-settled="true"]').wait_for(timeout=60_000)
+            page.locator(_SHOWN).wait_for(timeout=60_000)
 
         def choose(label: str, option: str) -> None:
             page.get_by_role("combobox", name=label, exact=True).click()
@@ -123,7 +127,7 @@ def _asset(page: Page, place: str, shoot: Callable[[str], None]) -> None:
     page.wait_for_timeout(3000)  # pictures of the other material
     shoot("bench-model")
     page.goto(f"{place}/models")
-    page.get_by_role("img", name="Islands, density").nth(1).wait_for(timeout=60_000)
+    page.get_by_role("img", name="UV view: density").nth(1).wait_for(timeout=60_000)
     page.wait_for_timeout(3000)
     shoot("models")
 
@@ -140,8 +144,8 @@ def _many(page: Page, address: str, shoot: Callable[[str], None]) -> None:
         body = {"set_ids": [ids[one] for one in names], "change": {"do": "tags", "add": [tags]}}
         page.request.post(f"{api}/lantern-row/changes", data=body)
     page.goto(f"{place}/tray")
-    page.get_by_role("checkbox", name="Choose lace_blind").click()
-    page.get_by_role("checkbox", name="Choose paper_lantern").click()
+    page.get_by_role("checkbox", name="Select lace_blind").click()
+    page.get_by_role("checkbox", name="Select paper_lantern").click()
     shoot("tray")
     page.goto(f"{place}/deliveries")
     page.get_by_role("button", name="Select all cells of ORM packed").click()
@@ -153,11 +157,11 @@ def _many(page: Page, address: str, shoot: Callable[[str], None]) -> None:
 def _wall_and_compare(page: Page, place: str, shoot: Callable[[str], None]) -> None:
     """More relief for all sets in the before/after preview, and the effect on a delivery."""
     page.goto(f"{place}/tray")
-    page.get_by_role("checkbox", name="Choose all sets").click()
+    page.get_by_role("checkbox", name="Select all displayed sets").click()
     page.get_by_role("button", name="Change", exact=True).click()
     page.get_by_role("menuitem", name="Relief").click()
-    page.get_by_role("button", name="rough 18°").click()
-    page.get_by_role("button", name="See them on the wall").click()
+    page.get_by_role("button", name="high 18°").click()
+    page.get_by_role("button", name="Preview before/after…").click()
     page.get_by_role("img", name="terrazzo_counter, after").wait_for(timeout=60_000)
     page.get_by_role("button", name="tatami_weave, before").click()
     shoot("wall")
@@ -165,15 +169,15 @@ def _wall_and_compare(page: Page, place: str, shoot: Callable[[str], None]) -> N
     page.get_by_role("status").filter(has_text="relief 18°").wait_for()
     _deliver_all(page, place)
     page.goto(f"{place}/tray")
-    page.get_by_role("checkbox", name="Choose paper_lantern").click()
+    page.get_by_role("checkbox", name="Select paper_lantern").click()
     page.get_by_role("button", name="Change", exact=True).click()
     page.get_by_role("menuitem", name="Relief").click()
-    page.get_by_role("button", name="low").click()
+    page.get_by_role("button", name="low 4°").click()
     page.get_by_role("button", name="Change 1 set").click()
     page.get_by_role("status").filter(has_text="1 set: relief").wait_for()
     _deliver_all(page, place)
     page.goto(f"{place}/deliveries")
-    page.get_by_role("button", name="History").click()
+    page.get_by_role("button", name="History…").click()
     page.get_by_role("region", name="Delivery history").get_by_role("link").first.click()
     page.get_by_role("button", name="More").click()
     page.get_by_role("menuitem", name="Compare with another").click()
@@ -195,7 +199,7 @@ def _deliver_all(page: Page, place: str) -> None:
 def _readings(page: Page, shoot: Callable[[str], None]) -> None:
     """The starting points of the photo on the Bench."""
     page.get_by_role("button", name="Starting points…").click()
-    page.get_by_role("button", name="rough 18°").wait_for(timeout=60_000)
+    page.get_by_role("button", name="18°").first.wait_for(timeout=60_000)
     shoot("bench-readings")
     page.keyboard.press("Escape")
 
@@ -215,7 +219,7 @@ def _blend(
     """Blend terrazzo over copper with noise, then undo it."""
     page.goto(f"{place}/tray")
     for name in ("hammered_copper", "terrazzo_counter"):
-        page.get_by_role("checkbox", name=f"Choose {name}").click()
+        page.get_by_role("checkbox", name=f"Select {name}").click()
     page.get_by_role("button", name="Change", exact=True).click()
     page.get_by_role("menuitem", name="Blend two sets").click()
     page.get_by_role("textbox", name="Name").fill("worn_counter")
@@ -226,9 +230,9 @@ def _blend(
     page.locator('[data-testid="flat"][data-settled="true"]').wait_for(timeout=60_000)
     shoot("blend")
     page.goto(f"{place}/tray")
-    page.get_by_role("checkbox", name="Choose worn_counter").click()
+    page.get_by_role("checkbox", name="Select worn_counter").click()
     page.keyboard.press("Control+z")
-    page.get_by_role("checkbox", name="Choose worn_counter").wait_for(state="detached")
+    page.get_by_role("checkbox", name="Select worn_counter").wait_for(state="detached")
 
 
 def _targets(

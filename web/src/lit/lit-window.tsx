@@ -219,8 +219,13 @@ function LitWindow({ pictures, before, surface, aspect, model, waiting }: Props)
           ]}
           onChange={states.show}
         />
-        <Button title="Store the current state as A (Shift+X)" onClick={states.keep} look="toggle">
-          Store as A
+        <Button
+          aria-label="Store as A"
+          title="Store the current state as A (Shift+X)"
+          onClick={states.keep}
+          look="toggle"
+        >
+          Set A
         </Button>
       </div>
       <output className="absolute right-2.5 bottom-19 rounded-sm bg-ink/85 px-1.5 text-note text-sheet figures">

@@ -122,7 +122,7 @@ function Row({ row, choices, chosen, onChoose, onChange, onDismiss }: Props) {
 
 function Facts({ row }: { row: ArrivalRead }) {
   const { facts } = row;
-  const channels = facts.channels.join("").replace("Y", "grey ").trim();
+  const channels = facts.channels.join("").replace("Y", "gray ").trim();
   return (
     <span className="figures block text-second">
       {texels(facts.width, facts.height)} · {channels} {facts.float ? "float" : ""}
