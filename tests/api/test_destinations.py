@@ -84,6 +84,12 @@ def test_folders_are_looked_through_under_what_is_allowed(
     assert usual["folder"] == str(context.settings.delivery_root.resolve())
 
 
+def test_a_relative_folder_is_refused_without_naming_the_servers_own(client: TestClient) -> None:
+    refused = client.get("/api/v1/folders", params={"path": "art"})
+    assert refused.status_code == 409
+    assert refused.json()["detail"] == "art isn't an absolute path. Use an absolute path"
+
+
 def test_sets_go_where_the_project_chose(
     client: TestClient, context: Context, project: str, ids: list[int], root: Path
 ) -> None:

@@ -10,11 +10,11 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from copper_sieve.cli.command_line import main
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.demo import lamp_pictures as drawn
-from tests.cli.calling import sieve
 from tests.cli.test_bake import written
 from tests.conftest import photo_codes
 from tests.core.mesh.solids import floor
@@ -90,7 +90,7 @@ def commands(text: str) -> list[str]:
     return [line for line in text.replace("\\\n", " ").splitlines() if line.strip()]
 
 
-def test_command_blocks(room: Path) -> None:
+def test_command_blocks(room: Path, capsys: pytest.CaptureFixture[str]) -> None:
     """Blocks without a language are commands that need no server, in the order of each page."""
     ran = 0
     for page, text in blocks(""):
@@ -99,8 +99,7 @@ def test_command_blocks(room: Path) -> None:
             assert command == "./sieve", f"{page}: {line}"
             if words[0] == "watch":
                 words.append("--once")
-            done = sieve(*words)
-            assert done.returncode == 0, f"{page}: {line}\n{done.stderr}"
+            assert main(words) == 0, f"{page}: {line}\n{capsys.readouterr().err}"
             ran += 1
     assert ran > 30
 

@@ -86,7 +86,7 @@ class Converted:
     Attributes
     ----------
     rule : the conversion that was used
-    pictures : the converted maps
+    pictures : resulting picture of each map kind
     taken : input file of each map that was used
     set_name : name of the set, from the first file name
     """

@@ -219,12 +219,7 @@ function LitWindow({ pictures, before, surface, aspect, model, waiting }: Props)
           ]}
           onChange={states.show}
         />
-        <Button
-          aria-label="Store as A"
-          title="Store the current state as A (Shift+X)"
-          onClick={states.keep}
-          look="toggle"
-        >
+        <Button title="Store the current state as A (Shift+X)" onClick={states.keep} look="toggle">
           Set A
         </Button>
       </div>
