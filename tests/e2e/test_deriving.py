@@ -242,7 +242,7 @@ def test_two_states_under_the_same_light(served: Served, page: Page, make_photo:
     page.mouse.move(5, 400)
     assert np.abs(screen(page, "Lit") - first)[60:-80].mean() < 0.5
     page.get_by_role("radio", name="B now").click()
-    page.get_by_role("button", name="Set A").click()
+    page.get_by_role("button", name="Set A", exact=True).click()
     field.fill("0")
     field.press("Enter")
     settled(page)
