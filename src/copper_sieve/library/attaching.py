@@ -55,21 +55,18 @@ def attach(
         Otherwise any supported model; its triangles are written in rest pose and in meters
     deliveries : mapping of str to Path or str, or sequence of Path or str, delivered folders by
         material name. In a sequence, each is used for the material named like its set
-    out : Path or str, a .glb or .usdz with everything embedded, a .gltf or .usda with separate
-        files, or a .mtlx with materials, assignments and separate textures
+    out : Path or str, .glb or .usdz (all embedded), .gltf, .usda or .mtlx (separate textures)
     uv_set : int, number of the UV set that the textures use, from 0
     tangents : bool, write MikkTSpace tangents (glTF only)
 
     Returns
     -------
-    tuple of str
-        A sentence for each skipped or unexpected item.
+    tuple of str, a sentence for each skipped or unexpected item
 
     Raises
     ------
     MeshError : if the model can't be read, or a delivery doesn't fit it
-    ManifestError : if a folder has no valid manifest
-    WriteError : if a file can't be written. No file is written then
+    ManifestError, WriteError : without a valid manifest, or if writing fails; nothing is written
     """
     source, target = Path(model), Path(out)
     ending = target.suffix.lower()

@@ -119,13 +119,10 @@ def bake(
     model : Path or str, glTF, OBJ, PLY or STL file whose UVs are baked
     maps : iterable of str, names of the maps; see `BAKED_MAPS`
     options : BakeOptions, optional, size, samples, rays and distances
-    material : str, optional, bake only triangles with this material; the others still occlude it.
-        Default: all
-    high_poly : Path or str, optional, high-poly model at the same position, from which the maps are
-        taken
+    material : str, optional, bake only its triangles; the others still occlude. Default: all
+    high_poly : Path or str, optional, model at the same position, from which the maps are taken
     cage : Path, str or float, optional, start of the rays to the high-poly model: a copy of the
-        model with moved vertices, or a distance in meters. Default: the distance between the two
-        surfaces
+        model with moved vertices, or a distance in meters. Default: measured
     tiles : sequence of int or "all", optional, numbers of the UV tiles, from 1001; "all": all tiles
         with triangles. Default: the unit square
     normal_y : NormalY or {"up", "down"}, green direction of normal maps
@@ -143,35 +140,39 @@ def bake(
     ParameterError : if a map name or an option is invalid
     CancelledError : if `is_cancelled` returned True
     """
-    chosen, mesh = options or BakeOptions(), read_model(Path(model), limits)
-    fine = read_model(Path(high_poly), limits) if high_poly is not None else None
-    if cage is not None and fine is None:
-        raise ParameterError("a cage requires a high-poly model. Give one, or remove the cage")
-    around: Mesh | None = None
-    if isinstance(cage, float | int):
-        chosen = replace(chosen, offset=float(cage))
-    elif cage is not None:
-        around = read_model(Path(cage), limits)
-    names = tuple(dict.fromkeys(maps))
+    mesh, names = read_model(Path(model), limits), tuple(dict.fromkeys(maps))
+    chosen, fine, around = _high_poly(options or BakeOptions(), high_poly, cage, limits)
     numbers = _numbers(mesh, tiles, chosen.uv_set, material)
-    by_tile: dict[int, Baked] = {}
     if numbers:
-        by_tile = bake_tiles(
+        found = bake_tiles(
             mesh, names, numbers, chosen, fine, around, material=material,
             on_progress=on_progress, is_cancelled=is_cancelled,
         )  # fmt: skip
-        baked = by_tile[numbers[0]]
     else:
-        baked = bake_mesh(
+        found = {0: bake_mesh(
             mesh, names, chosen, fine, around, material=material,
             on_progress=on_progress, is_cancelled=is_cancelled,
-        )  # fmt: skip
-    remarks = (
-        *mesh.remarks, *(fine.remarks if fine else ()), *_told([*by_tile.values()] or [baked]),
-        *(_over_each_other(mesh, chosen.uv_set) if material is None else ()),
-    )  # fmt: skip
+        )}  # fmt: skip
+    baked = [*found.values()]
+    overlaps = _overlaps(mesh, chosen.uv_set) if material is None else []
+    remarks = (*mesh.remarks, *(fine.remarks if fine else ()), *_misses(baked), *overlaps)
     told = tuple(dict.fromkeys(remarks))
-    return BakedMaps(baked, names, NormalY(normal_y), told, by_tile)
+    return BakedMaps(baked[0], names, NormalY(normal_y), told, found if numbers else {})
+
+
+def _high_poly(
+    options: BakeOptions,
+    high_poly: Path | str | None,
+    cage: Path | str | float | None,
+    limits: ModelLimits | None,
+) -> tuple[BakeOptions, Mesh | None, Mesh | None]:
+    """Return the options with a stated cage distance, the high-poly model, and the cage model."""
+    fine = read_model(Path(high_poly), limits) if high_poly is not None else None
+    if cage is not None and fine is None:
+        raise ParameterError("a cage requires a high-poly model. Give one, or remove the cage")
+    if isinstance(cage, float | int):
+        return replace(options, offset=float(cage)), fine, None
+    return options, fine, read_model(Path(cage), limits) if cage is not None else None
 
 
 def _numbers(
@@ -186,7 +187,7 @@ def _numbers(
     return found
 
 
-def _over_each_other(mesh: Mesh, uv_set: int) -> list[str]:
+def _overlaps(mesh: Mesh, uv_set: int) -> list[str]:
     """Return materials whose UV islands overlap; each needs its own texture."""
     names = [name for name in mesh.material_names if mesh.is_of(name).any()][:_MOST_MATERIALS]
     drawn = np.zeros((_PROBE, _PROBE), dtype=np.int32)
@@ -201,7 +202,8 @@ def _over_each_other(mesh: Mesh, uv_set: int) -> list[str]:
     ]
 
 
-def _told(tiles: Sequence[Baked]) -> list[str]:
+def _misses(tiles: Sequence[Baked]) -> list[str]:
+    """Return a remark if rays missed the high-poly model."""
     misses, samples = sum(one.misses for one in tiles), sum(one.samples for one in tiles)
     if not misses:
         return []

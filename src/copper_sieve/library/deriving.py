@@ -109,19 +109,13 @@ def derive(
     to : str, kind of the map to derive
     origin : str, kind of the input file
     by : str, optional, name of the operation. Default: the standard one for these kinds
-    further : mapping of str to Path or str, optional, more input files by map kind or by the name
-        of an operation's input
-    parameters : mapping of str to value, optional, parameters by name, or by `kind.name` for an
-        intermediate map
+    further : mapping of str to Path or str, optional, more files by map kind or input name
+    parameters : mapping of str to value, optional, by name, or `kind.name` for an intermediate map
     longer_side : int, optional, texels of the longer side. Default: the size of the file
     normal_y : NormalY or {"up", "down"}, optional, green direction of input and output. Default:
         measured for the input, up for the output
     wrap, relief : the surface; see `MapSet.from_files`
     sources : LocalSources, optional, reuses files that were read before
-
-    Returns
-    -------
-    DerivedMap
 
     Raises
     ------
@@ -136,25 +130,20 @@ def derive(
     facts = sources.add(Path(file))
     given = dict(parameters or {})
     texture_set = derivation_of(
-        wanted,
-        start,
-        facts,
+        wanted, start, facts, by=by, green_of=greens.of,
         further={name: sources.add(Path(path)) for name, path in (further or {}).items()},
-        by=by,
-        green_of=greens.of,
         adjusted=bool(set(given) - set(SurfaceSpec.model_fields)),
-    )
+    )  # fmt: skip
     surface, notes = surface_of([(start, facts)], wrap=wrap, relief=relief)
     sources.notes += notes
-    texture_set = with_parameters(
-        texture_set.model_copy(update={"surface": surface}), wanted, given
-    )
+    texture_set = texture_set.model_copy(update={"surface": surface})
+    texture_set = with_parameters(texture_set, wanted, given)
     graph = plan(texture_set, sources.sizes, wanted=[wanted], longer_side=longer_side)
     raster = evaluate(graph, sources.load)[wanted]
     written = stated or NormalY.UP
     turned = wanted is MapKind.NORMAL and greens.differ_from(written)
-    depth = facts.spec.bit_depth
-    return DerivedMap(wanted, raster, depth, written, turned, tuple(sources.notes))
+    notes = sources.notes
+    return DerivedMap(wanted, raster, facts.spec.bit_depth, written, turned, tuple(notes))
 
 
 class _Greens:
@@ -200,10 +189,6 @@ def derivation_of(
     green_of : callable, returns the green direction of a file that is read as a normal map
     adjusted : bool, parameters are given, so that a map of the file's own kind uses an operation,
         too
-
-    Returns
-    -------
-    SetDefinition
 
     Raises
     ------

@@ -129,25 +129,27 @@ def measure(
         f"{n:064x}": ReadCapture(f"{n:064x}", read_picture(path), stop)
         for n, (path, stop) in enumerate(zip(paths, stops or [0.0] * len(paths), strict=True))
     }
-    plain = (
-        None
-        if flat_field is None
-        else ReadCapture("f" * 64, read_picture(Path(flat_field)), name=Path(flat_field).name)
-    )
+    plain = None
+    if flat_field is not None:
+        plain = ReadCapture("f" * 64, read_picture(flat_field), name=Path(flat_field).name)
     captures = calibrated_captures(
         list(taken.values()), lamps=known, ball=ball, uncalibrated=uncalibrated, elevation=ring,
         distant=distant, static_camera=static_camera, white=white, flat_field=plain,
     )  # fmt: skip
     found, where = _measured(captures, taken, plain)
-    if stops and any(stops):
-        wide = max(stops) - min(stops)
-        told = (
-            f"the files state exposures that differ by {wide:.1f} stops; the difference is "
-            "compensated"
-        )
-        found = replace(found, remarks=(*found.remarks, told))
+    found = replace(found, remarks=(*found.remarks, *_exposure_remarks(stops)))
     height, depth = _height(found.normal)
     return MeasuredMaps(found, height, depth, NormalY(normal_y), where)
+
+
+def _exposure_remarks(stops: Sequence[float] | None) -> list[str]:
+    """Return a remark if the files state different exposures."""
+    if not stops or not any(stops):
+        return []
+    wide = max(stops) - min(stops)
+    return [
+        f"the files state exposures that differ by {wide:.1f} stops; the difference is compensated"
+    ]
 
 
 def _stated(

@@ -81,17 +81,7 @@ def check_set(  # noqa: PLR0917
     rasters = evaluate(graph, load, load_model, cache=cache, is_cancelled=is_cancelled)
     maps = {kind: one.pixels for kind, one in rasters.items()}
     names = {sha: one.file_name for sha, one in files.items()}
-    found: list[Finding] = []
-    for kind, slot, picture in _normals_of(texture_set):
-        rules = {one.rule for one in found}
-        # maximum number of checked tiles; equal findings of several tiles are merged
-        for file in picture.files:
-            loaded, lost = load(file), loss_of(file)
-            with computing:
-                loss = detect_compression(lost, measure_content(loaded))
-                seen = _of_normals(texture_set, kind, slot, picture, loaded, loss)
-            found += [one for one in seen if one.rule not in rules or file == picture.source]
-            rules |= {one.rule for one in seen}
+    found = _normal_findings(texture_set, load, loss_of)
     on_model = texture_set.model is not None or geometry.sheet is not None
     with computing:
         found += [
@@ -107,6 +97,23 @@ def check_set(  # noqa: PLR0917
         with computing:
             found += check_islands(texture_set, model, min(_SIDE, max(geometry.tile)))
     return sorted(found, key=lambda one: _RANK.index(one.weight))
+
+
+def _normal_findings(
+    texture_set: SetDefinition, load: LoadSource, loss_of: Callable[[str], Loss]
+) -> list[Finding]:
+    """Return the findings of all imported normal maps; equal ones of several tiles are merged."""
+    found: list[Finding] = []
+    for kind, slot, picture in _normals_of(texture_set):
+        rules = {one.rule for one in found}
+        for file in picture.files:
+            loaded, lost = load(file), loss_of(file)
+            with computing:
+                loss = detect_compression(lost, measure_content(loaded))
+                seen = _of_normals(texture_set, kind, slot, picture, loaded, loss)
+            found += [one for one in seen if one.rule not in rules or file == picture.source]
+            rules |= {one.rule for one in seen}
+    return found
 
 
 def _normals_of(texture_set: SetDefinition) -> list[tuple[MapKind, str | None, Imported]]:

@@ -115,10 +115,6 @@ def stage(
     stock : cached files, used instead of computing them
     load_model : reads a model by its SHA-256
     root : folder that all files must stay inside; see `StagedFolder`
-
-    Returns
-    -------
-    Staged, to be swapped in
     """
     if folder.exists() and not folder.is_dir():
         raise ForeignFileError(f"{folder} is a file. Move it or choose another folder")

@@ -129,10 +129,6 @@ def plan_export(
     coverage : UV islands of a model, around which files are padded, by default to the border
     switched_off : maps whose files the user excluded, which cause no warning
 
-    Returns
-    -------
-    ExportPlan
-
     Raises
     ------
     MissingMapError : if the target requires a map that the set doesn't contain

@@ -124,12 +124,21 @@ def evaluate(
         found[node.key].setflags(write=False)
         if _worth_keeping(node, found[node.key]):
             cache.put(node.key, found[node.key])
-        for source in node.inputs.values():
-            uses[source] -= 1
-            if not uses[source]:
-                del found[source]
+        _release(node, uses, found)
         if on_progress:
             on_progress((done + 1) / len(needed))
+    return _outputs(wanted, found)
+
+
+def _release(node: Node, uses: Counter[str], found: dict[str, Float]) -> None:
+    """Drop the inputs of a computed node that no other node needs."""
+    for source in node.inputs.values():
+        uses[source] -= 1
+        if not uses[source]:
+            del found[source]
+
+
+def _outputs(wanted: Plan, found: Mapping[str, Float]) -> Maps:
     maps = Maps(
         (kind, Raster(found[key], kind.facts.meaning)) for kind, key in wanted.outputs.items()
     )

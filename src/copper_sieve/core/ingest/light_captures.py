@@ -86,10 +86,6 @@ def calibrated_captures(
     white, flat_field : see `library.measuring.measure`
     between : called repeatedly, so that other threads can run; may raise
 
-    Returns
-    -------
-    CapturesSpec
-
     Raises
     ------
     MeasureError : with a remedy
@@ -100,7 +96,6 @@ def calibrated_captures(
     if turns:
         lamps = [lamp.turned(one.rotation) for lamp, one in zip(lamps, turns, strict=False)]
     captures = _captures_of(pictures, codes, turns, flat_field)
-    told: LightOrigin = "manual" if lamps else "estimated"
     found, where = None, None
 
     def calibrated(options: CalibrationOptions) -> Calibration:
@@ -114,21 +109,16 @@ def calibrated_captures(
         try:
             where = ball if isinstance(ball, Ball) else find_ball_in_captures(captures)
             found = calibrated(CalibrationOptions(ball=where, distant=distant))
-            told = "ball"
         except MeasureError:
             if ball is not None:  # the user stated that there is one
                 raise
             where = None
     if found is None:
         hint = [Lamp.at(one.rotation, _LAMP_UP) for one in turns or ()]
-        found = calibrated(
-            CalibrationOptions(
-                uncalibrated=not lamps, elevation=elevation, hint=hint, distant=distant
-            )
-        )
-    if turns:
-        found = _as_turned(found, turns)
-    return _kept(pictures, found, told, where, white, flat_field)
+        found = calibrated(CalibrationOptions(None, not lamps, elevation, hint, distant))
+    found = _as_turned(found, turns) if turns else found
+    origin: LightOrigin = "manual" if lamps else "ball" if where else "estimated"
+    return _kept(pictures, found, origin, where, white, flat_field)
 
 
 def _captures_of(

@@ -95,10 +95,6 @@ def calibrate(
     static_camera : skip the registration
     between : called repeatedly, so that other threads can run; may raise
 
-    Returns
-    -------
-    Calibration
-
     Raises
     ------
     MeasureError : with a remedy

@@ -80,10 +80,6 @@ def estimate_start(  # noqa: PLR0917
     elevation : common elevation of all lights in degrees, if known
     between : called repeatedly, so that other threads can run; may raise
 
-    Returns
-    -------
-    UncalibratedStart
-
     Raises
     ------
     MeasureError : if there are too few pictures, or they don't determine the lights

@@ -67,10 +67,6 @@ def blend_definitions(name: str, below: BlendInput, above: BlendInput) -> SetDef
     name : of the new set
     below, above : the two sets
 
-    Returns
-    -------
-    SetDefinition
-
     Raises
     ------
     ParameterError : if all masks are in use, the sets are blends of blends, or the upper set has
