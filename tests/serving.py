@@ -72,16 +72,19 @@ class JobThreads:
                     carry_out(self._context, job.id, lambda: self._over)
 
     def _is_committed(self, job: StoredJob) -> bool:
-        """It was asked for in a transaction that may have been rolled back."""
+        """Wait for the transaction that queued the job; return False if it was rolled back.
+
+        A retried job is still read as cancelled or failed until then.
+        """
         end = time.monotonic() + 2
         while time.monotonic() < end and not self._over:
-            try:
-                with self._context.database.transaction() as connection:
-                    jobs.get_job(connection, job.id)
-            except NotFoundError:
-                time.sleep(0.005)
-                continue
-            return True
+            with (
+                suppress(NotFoundError),
+                self._context.database.transaction() as connection,
+            ):
+                if jobs.get_job(connection, job.id).is_open:
+                    return True
+            time.sleep(0.005)
         return False
 
 
