@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+import time
+from collections.abc import Callable
 from typing import Any
 
 import pytest
@@ -15,6 +17,14 @@ from tests.conftest import MakePhoto
 
 BEFORE = {"/api/v1/projects/{project}/deliveries", "/api/v1/webhooks/{webhook_id}/calls"}
 _ANSWERS_FOR_NAMED = re.compile(r"/board/(disk-states|stale)|/comparisons/|/folders/")
+
+
+def wait_until(settled: Callable[[], bool], seconds: float = 30.0) -> None:
+    """Wait for work in the background that changes rows between two requests."""
+    end = time.monotonic() + seconds
+    while not settled():
+        assert time.monotonic() < end
+        time.sleep(0.1)
 
 
 @pytest.fixture
@@ -30,6 +40,7 @@ def filled(
     asked = client.post(f"{here}/deliveries", json={"cells": cells}).json()
     delivery_worker.run(context, asked["id"])
     client.put(f"{here}/auto-deliver", json={"cells": cells, "kept": True})
+    wait_until(lambda: all(one["last_error"] for one in client.get(f"{here}/webhooks").json()))
     return project
 
 
