@@ -23,7 +23,7 @@ def _default_home() -> Path:
 
 
 def load_settings() -> Settings:
-    """The settings of the environment. Raises SetupError that names the variable."""
+    """Read the settings from the environment. Raises SetupError that names the variable."""
     try:
         return Settings()
     except ValidationError as error:
@@ -34,7 +34,7 @@ def load_settings() -> Settings:
 
 
 class Settings(BaseSettings):
-    """Everything that can be set from outside."""
+    """All settings."""
 
     model_config = SettingsConfigDict(env_prefix="SIEVE_", extra="ignore", populate_by_name=True)
 
@@ -96,7 +96,7 @@ class Settings(BaseSettings):
 
     @property
     def model_limits(self) -> ModelLimits:
-        """The limits of models."""
+        """Return the limits of models."""
         return ModelLimits(self.max_model_bytes, self.max_triangles)
 
     @property
@@ -106,18 +106,18 @@ class Settings(BaseSettings):
 
     @property
     def cache_place(self) -> str:
-        """Where computed pixels are kept."""
+        """Return the folder or URL of the cache of computed pixels."""
         shared = f"{self.storage.rstrip('/')}/cache" if self.storage else ""
         return self.cache_url or shared or str(self.home / "cache")
 
     @property
     def delivery_root(self) -> Path:
-        """Where deliveries are written."""
+        """Return the default folder of deliveries."""
         return self.deliveries or self.home / "deliveries"
 
     @property
     def open_folders(self) -> dict[str, Path]:
-        """Folders that the server may write to and read from, by name.
+        """Return the folders that the server may write to and read from, by name.
 
         "deliveries" is the delivery root; entries of SIEVE_ROOTS are "NAME=FOLDER", or a folder
         that is called by its own name.

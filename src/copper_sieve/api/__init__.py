@@ -1,1 +1,1 @@
-"""The web interface of the services: one router per noun, typed requests and answers."""
+"""HTTP API of the services: one router per noun, typed requests and responses."""

@@ -68,7 +68,7 @@ class Access:
 
     @property
     def is_open(self) -> bool:
-        """Whether no token is required."""
+        """Return whether no token is required."""
         return isinstance(self.policy, OpenOnLoopback)
 
     def knows(self, host: str) -> bool:

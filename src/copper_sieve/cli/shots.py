@@ -115,14 +115,14 @@ def _visit(address: str, out: Path) -> None:
 
 
 def _lights(page: Page, shoot: Callable[[str], None]) -> None:
-    """A picture of a measured set compared with the measured surface."""
+    """Capture a measured set compared with one of its pictures."""
     page.get_by_role("button", name="Compare with the measured surface").click()
     page.get_by_label("Difference", exact=True).wait_for(timeout=60_000)
     shoot("bench-lights")
 
 
 def _asset(page: Page, place: str, shoot: Callable[[str], None]) -> None:
-    """A set on the Bench on its model, and the models of the project."""
+    """Capture a set on the Bench on its model, and the models of the project."""
     page.keyboard.press("i")
     page.wait_for_timeout(3000)  # pictures of the other material
     shoot("bench-model")
@@ -133,7 +133,7 @@ def _asset(page: Page, place: str, shoot: Callable[[str], None]) -> None:
 
 
 def _many(page: Page, address: str, shoot: Callable[[str], None]) -> None:
-    """All sets: the Tray with a selection, the board, the Projects page."""
+    """Capture all sets: the Tray with a selection, the board, the Projects page."""
     api, place = f"{address}/api/v1/projects", f"{address}/lantern-row"
     rows = page.request.get(f"{api}/lantern-row/tray").json()["rows"]
     ids = {row["name"]: row["id"] for row in rows}
@@ -155,7 +155,7 @@ def _many(page: Page, address: str, shoot: Callable[[str], None]) -> None:
 
 
 def _wall_and_compare(page: Page, place: str, shoot: Callable[[str], None]) -> None:
-    """More relief for all sets in the before/after preview, and the effect on a delivery."""
+    """Increase the relief of all sets in the preview, and capture the effect on a delivery."""
     page.goto(f"{place}/tray")
     page.get_by_role("checkbox", name="Select all displayed sets").click()
     page.get_by_role("button", name="Change", exact=True).click()
@@ -197,7 +197,7 @@ def _deliver_all(page: Page, place: str) -> None:
 
 
 def _readings(page: Page, shoot: Callable[[str], None]) -> None:
-    """The starting points of the photo on the Bench."""
+    """Capture the interpretations of the photo on the Bench."""
     page.get_by_role("button", name="Starting points…").click()
     page.get_by_role("button", name="18°").first.wait_for(timeout=60_000)
     shoot("bench-readings")
@@ -205,7 +205,7 @@ def _readings(page: Page, shoot: Callable[[str], None]) -> None:
 
 
 def _checklist(page: Page, place: str, shoot: Callable[[str], None]) -> None:
-    """The checklist of a photo that isn't tileable, with the previewed fix."""
+    """Capture the checklist of a photo that isn't tileable, with the previewed fix."""
     page.goto(f"{place}/tray")
     row = page.get_by_role("row").filter(has=page.get_by_role("link", name="tatami_weave"))
     row.get_by_role("link", name="Checklist").click(timeout=60_000)
@@ -238,7 +238,7 @@ def _blend(
 def _targets(
     page: Page, place: str, choose: Callable[[str, str], None], shoot: Callable[[str], None]
 ) -> None:
-    """A copy of a target in the packing grid with an open channel."""
+    """Capture a copy of a target in the packing grid with an open channel."""
     page.goto(f"{place}/targets/mask-map-y-up")
     choose("Preview with", "hammered_copper")
     page.get_by_text("hammered_copper_mask.png").wait_for(timeout=60_000)
@@ -258,7 +258,7 @@ def _targets(
 
 
 def _prepare(page: Page, opened: Callable[[], None], shoot: Callable[[str], None]) -> None:
-    """The photo with delighting and the suggested tiling method."""
+    """Capture the photo with delighting and the suggested tiling method."""
     opened()
     page.get_by_role("textbox", name="Delight").fill("90")
     page.keyboard.press("Enter")

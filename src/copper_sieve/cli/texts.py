@@ -102,7 +102,7 @@ def _texts_of(path: Path, name: str) -> Iterator[Text]:
 
 
 def _strings(tree: ast.Module, code: str) -> Iterator[tuple[ast.expr, str, str]]:
-    """All strings that read as prose, in the order of the source, without docstrings."""
+    """Return all strings that read as prose, in the order of the source, without docstrings."""
     skipped = set()
     for node in ast.walk(tree):
         if isinstance(node, ast.Expr) and isinstance(node.value, ast.Constant):
@@ -146,7 +146,7 @@ def _matches(file: str, paths: list[str]) -> bool:
 
 
 def _screen(file: str) -> str:
-    """The screen, command or part of the program that shows the texts of a file."""
+    """Return the screen, command or part of the program that shows the texts of a file."""
     if file.startswith(_INTERFACE):
         parts = file.removeprefix(_INTERFACE).split("/")
         if parts[0] == "places":

@@ -1,1 +1,1 @@
-"""Lantern Row, an invented tea house on a canal: draws its pictures and fills a project."""
+"""Lantern Row, a fictional tea house on a canal: draws its pictures and fills a project."""

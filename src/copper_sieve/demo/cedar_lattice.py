@@ -20,7 +20,7 @@ _TONES = (
 
 
 def _bar(position: NDArray[Any]) -> tuple[NDArray[np.bool_], Float]:
-    """Across a bar: is it there, and its rounded profile in whole steps, 0 to 1."""
+    """Return whether a position is on a bar, and the bar's profile in whole steps, 0 to 1."""
     place = position % _PITCH
     inside = place < _BAR
     profile = np.select([place == 0, place == _BAR - 1], [0.55, 0.45], 1.0)

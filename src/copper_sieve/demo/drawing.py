@@ -1,4 +1,4 @@
-"""Drawing tools of the demo: tileable noise, cells, and codes from linear light."""
+"""Drawing functions of the demo: tileable noise, cells, and codes from linear light."""
 
 from __future__ import annotations
 
@@ -14,13 +14,17 @@ from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture
 
 
 def grid(size: int) -> tuple[Float, Float]:
-    """Rows and columns of a picture, 0 to 1."""
+    """Return row and column coordinates of a picture, 0 to 1."""
     y, x = np.mgrid[0:size, 0:size].astype(np.float32) / size
     return y, x
 
 
 def tiling_noise(rng: np.random.Generator, size: int, cycles: float, slope: float = 1.6) -> Float:
-    """Noise that wraps, about -1 to 1, falling off above so many cycles across the picture."""
+    """Return tileable noise, about -1 to 1.
+
+    cycles : per picture width; the spectrum falls off above
+    slope : exponent of the falloff
+    """
     spectrum = np.fft.rfft2(rng.standard_normal((size, size)))
     f = np.hypot(np.fft.fftfreq(size, 1 / size)[:, None], np.fft.rfftfreq(size, 1 / size)[None])
     spectrum *= 1 / (1 + (f / cycles) ** (2 * slope))
@@ -31,10 +35,10 @@ def tiling_noise(rng: np.random.Generator, size: int, cycles: float, slope: floa
 
 @dataclass(frozen=True, slots=True)
 class Cells:
-    """The cells about scattered points, wrapping: (size, size) each.
+    """Voronoi cells of scattered points on a torus: (size, size) each.
 
-    nearest : index of the cell; first, second : distance to its point and to the next one, in
-    picture widths; angle : direction from the point
+    nearest : index of the cell
+    first, second : distance to its point and to the next one, in picture widths
     """
 
     nearest: NDArray[np.int64]
@@ -43,7 +47,7 @@ class Cells:
 
 
 def cells(rng: np.random.Generator, size: int, count: int, *, even: bool = True) -> Cells:
-    """Cells about `count` points; `even` points keep their distance from each other."""
+    """Return the Voronoi cells of `count` points; with `even`, points keep their distance."""
     if even:
         side = int(np.sqrt(count))
         corners = np.stack(np.meshgrid(np.arange(side), np.arange(side)), axis=-1).reshape(-1, 2)
@@ -62,24 +66,24 @@ def cells(rng: np.random.Generator, size: int, count: int, *, even: bool = True)
 
 
 def mix(a: Float, b: Float, share: NDArray[Any]) -> Float:
-    """From one color to another by a share of (H, W)."""
+    """Blend two colors with a share of (H, W)."""
     t = np.clip(share, 0, 1)[:, :, None]
     return np.asarray(a * (1 - t) + b * t, dtype=np.float32)
 
 
 def rgb(*values: float) -> Float:
-    """A color in linear light."""
+    """Return a color in linear light."""
     return np.array(values, dtype=np.float32)
 
 
 def color_picture(light: Float) -> Picture:
-    """8-bit sRGB codes of linear light (H, W, 3)."""
+    """Encode linear light (H, W, 3) as 8-bit sRGB codes."""
     codes = quantize(linear_to_srgb(np.clip(light, 0, 1)), 8)
     return Picture(codes, ("R", "G", "B"), Encoding.SRGB)
 
 
 def data_picture(*channels: Float) -> Picture:
-    """8-bit codes of one or three data channels (H, W), value for value."""
+    """Encode one or three data channels (H, W) as 8-bit codes, without a curve."""
     names = ("Y",) if len(channels) == 1 else ("R", "G", "B")
     codes: Codes = quantize(np.clip(np.stack(channels, axis=2), 0, 1), 8)
     return Picture(codes, names, Encoding.LINEAR)

@@ -18,7 +18,7 @@ WIDTH, HEIGHT = 256, 128
 
 
 def _directions() -> tuple[Float, Float, Float]:
-    """Unit vectors of every texel of an equirectangular picture: x right, y up, z to the front."""
+    """Return the unit vector of every equirectangular texel: x right, y up, z front."""
     v, u = np.mgrid[0:HEIGHT, 0:WIDTH].astype(np.float32)
     around = (u + 0.5) / WIDTH * 2 * np.pi - np.pi
     up = np.pi / 2 - (v + 0.5) / HEIGHT * np.pi
@@ -26,7 +26,7 @@ def _directions() -> tuple[Float, Float, Float]:
 
 
 def _spot(toward: tuple[float, float, float], width: float) -> Float:
-    """1 in a direction, fading over `width` (radians) about it."""
+    """Return 1 in a direction, with a falloff over `width` (radians)."""
     x, y, z = _directions()
     unit = np.array(toward) / np.linalg.norm(toward)
     angle = np.arccos(np.clip(x * unit[0] + y * unit[1] + z * unit[2], -1, 1))
@@ -39,12 +39,12 @@ def _paint(*parts: tuple[Float, tuple[float, float, float]]) -> Float:
 
 
 def _floor(y: Float) -> Float:
-    """Light off the ground: full near the horizon, half of it underfoot, where one stands."""
+    """Return the light from the ground: full near the horizon, half of it straight down."""
     return np.asarray(0.5 + 0.5 * np.exp(-((y / 0.45) ** 2)), dtype=np.float32)
 
 
 def soft() -> Float:
-    """An overcast yard: a wide pale sky, brighter overhead, a floor of warm gravel."""
+    """Draw an overcast yard: a wide pale sky, brighter overhead, a floor of warm gravel."""
     _, y, _ = _directions()
     sky = np.clip(y * 4 + 0.5, 0, 1)
     return _paint(
@@ -55,7 +55,7 @@ def soft() -> Float:
 
 
 def hard() -> Float:
-    """A court at noon: a small strong sun, deep sky, a pale wall opposite."""
+    """Draw a court at noon: a small strong sun, deep sky, a pale wall opposite."""
     x, y, z = _directions()
     sky = np.clip(y * 6 + 0.5, 0, 1)
     wall = np.clip(1 - np.abs(y - 0.05) * 3, 0, 1) * np.clip(x * 1.4, 0, 1) * np.clip(z + 1, 0, 1)
@@ -71,7 +71,7 @@ def hard() -> Float:
 
 
 def dark() -> Float:
-    """A room at night: nearly nothing but one paper lamp and a cool window far behind."""
+    """Draw a room at night: dark except for one paper lamp and a cool window."""
     _, y, _ = _directions()
     return _paint(
         (0.02 + 0.008 * y, (1.0, 0.95, 0.9)),
@@ -81,7 +81,7 @@ def dark() -> Float:
 
 
 def dusk() -> Float:
-    """The row at dusk: a low red sun, a violet sky, a string of paper lanterns opposite."""
+    """Draw the row at dusk: a low red sun, a violet sky, a string of paper lanterns opposite."""
     _, y, _ = _directions()
     sky = np.clip(y * 5 + 0.5, 0, 1)
     lanterns = [(_spot((-0.9 + 0.3 * n, 0.28, -0.75), 0.09), (6.0, 3.2, 1.2)) for n in range(7)]
@@ -98,7 +98,7 @@ SURROUNDINGS = {"soft": soft, "hard": hard, "dark": dark}
 
 
 def main(folder: Path) -> None:
-    """Write all of them."""
+    """Write all environments."""
     folder.mkdir(parents=True, exist_ok=True)
     for name, draw in SURROUNDINGS.items():
         cv2.imwrite(str(folder / f"{name}.hdr"), draw()[:, :, ::-1])

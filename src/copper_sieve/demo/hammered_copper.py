@@ -1,4 +1,4 @@
-"""Hammered copper: base color, glossiness and a Y-down normal map, as a library would ship it."""
+"""Hammered copper: base color, glossiness and a Y-down normal map, as in a texture library."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ SURFACE = SurfaceContext.of(tile_size=0.4, depth=0.008, wrap=True)
 
 
 def draw_hammered_copper(size: int = 1024, seed: int = 11) -> dict[str, Picture]:
-    """Draw the three pictures by the last word of their names."""
+    """Draw the three pictures; the keys are the last words of their names."""
     rng = np.random.default_rng(seed)
     dents = cells(rng, size, 18 * 18)
     # Each blow leaves a shallow dish; where two meet there is a soft ridge.

@@ -32,12 +32,12 @@ Relief = Callable[[Grid, Grid], Grid]  # metres outwards, by u and v
 
 
 def none(u: Grid, _: Grid) -> Grid:
-    """No relief."""
+    """Return zero relief."""
     return np.zeros_like(u)
 
 
 def hammered(u: Grid, v: Grid) -> Grid:
-    """Flat blows of a hammer side by side, a millimetre deep, and a raised band with rivets."""
+    """Return adjacent hammer marks, a millimeter deep, and a raised band with rivets."""
     rows = v * 9
     across = u * 22 + 0.5 * (np.floor(rows) % 2)
     a, b = across % 1 - 0.5, rows % 1 - 0.5
@@ -49,7 +49,7 @@ def hammered(u: Grid, v: Grid) -> Grid:
 
 
 def grained(u: Grid, v: Grid) -> Grid:
-    """Ridges of wood along u that wander, and a few cracks."""
+    """Return wavy ridges of wood along u, and a few cracks."""
     wander = v + 0.02 * np.sin(2 * np.pi * u) + 0.008 * np.sin(2 * np.pi * 3 * u + 1)
     ridges = 0.0003 * np.sin(2 * np.pi * 26 * wander) + 0.0002 * np.sin(2 * np.pi * 61 * wander)
     crack = np.abs((wander * 5) % 1 - 0.5)
@@ -57,7 +57,7 @@ def grained(u: Grid, v: Grid) -> Grid:
 
 
 def _along(profile: tuple[tuple[float, ...], tuple[float, ...]], v: Grid) -> Grid:
-    """A smooth line through the points of a profile, without overshooting them."""
+    """Interpolate the points of a profile smoothly, without overshooting them."""
     return np.asarray(scipy.interpolate.PchipInterpolator(*profile)(v))
 
 
@@ -87,7 +87,7 @@ def _foot(u: Grid, v: Grid) -> Grid:
 
 
 def _spout(relief: Relief) -> Callable[[Grid, Grid], Grid]:
-    """A tube that rises from the wall; v goes from its mouth back to the wall."""
+    """Return the spout, a tube; v goes from its mouth to the wall."""
 
     def places(u: Grid, v: Grid) -> Grid:
         along = 0.06 + 0.94 * (1 - v)  # where it bends least there is no direction
@@ -105,7 +105,7 @@ def _spout(relief: Relief) -> Callable[[Grid, Grid], Grid]:
 
 
 def _handle(relief: Relief) -> Callable[[Grid, Grid], Grid]:
-    """An arc over the kettle, its cut a soft square; u goes along it."""
+    """Return the handle, an arc with a rounded square section; u goes along it."""
 
     def places(u: Grid, v: Grid) -> Grid:
         angle = np.pi * (0.015 + 0.97 * u)
@@ -132,9 +132,9 @@ def _knob(relief: Relief) -> Callable[[Grid, Grid], Grid]:
 
 
 def kettle(*, high_poly: bool, finer: int = _FINER) -> list[Mesh]:
-    """Its parts, one mesh each; the simple one has about two thousand triangles.
+    """Return one mesh per part; the low-poly version has about 2,000 triangles.
 
-    finer : times as many steps both ways in the detailed one
+    finer : factor of the high-poly version's subdivisions in both directions
     """
     version, finer = ("high", finer) if high_poly else ("low", 1)
     metal, wood = (hammered, grained) if high_poly else (none, none)
@@ -160,7 +160,7 @@ def kettle(*, high_poly: bool, finer: int = _FINER) -> list[Mesh]:
 
 
 def write_kettle(folder: Path, *, finer: int = _FINER) -> tuple[Path, Path]:
-    """Both versions as .glb files: the simple and the detailed one; see `kettle`."""
+    """Write the low-poly and the high-poly version as .glb files; see `kettle`."""
     folder.mkdir(parents=True, exist_ok=True)
     found = folder / "kettle.glb", folder / "kettle_detailed.glb"
     for path, high_poly in zip(found, (False, True), strict=True):

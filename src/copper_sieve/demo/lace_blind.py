@@ -1,4 +1,4 @@
-"""A lace blind: thread-colored picture, and a black and white picture that says where it is."""
+"""A lace blind: a color picture of the thread, and a black and white opacity picture."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ _MOTIFS = 2
 
 
 def _flower(y: NDArray[Any], x: NDArray[Any]) -> NDArray[Any]:
-    """Solid petals about a ring, in a cell from -1 to 1: above 0 inside."""
+    """Return petals around a ring, in a cell from -1 to 1; positive inside."""
     radius, angle = np.hypot(x, y), np.arctan2(y, x)
     petals = 0.62 + 0.2 * np.cos(8 * angle) - radius
     ring = 0.06 - np.abs(radius - 0.2)

@@ -22,7 +22,7 @@ _STEP = 0.5  # texels on the way to the lamp
 
 @dataclass(frozen=True, slots=True)
 class SyntheticSurface:
-    """A surface that tiles.
+    """A tileable surface.
 
     height : (H, W) float32, in texels; color : (H, W, 3) linear; roughness : (H, W)
     """
@@ -33,7 +33,7 @@ class SyntheticSurface:
 
     @property
     def normal(self) -> Float:
-        """(H, W, 3) float32, Y up, by central differences."""
+        """Return (H, W, 3) float32 normals, Y up, by central differences."""
         x = (np.roll(self.height, -1, 1) - np.roll(self.height, 1, 1)) / 2
         y = (np.roll(self.height, 1, 0) - np.roll(self.height, -1, 0)) / 2
         found = np.stack([-x, -y, np.ones_like(x)], axis=-1)
@@ -52,7 +52,7 @@ def lit_by(
 
 
 def in_shadow(height: Float, lamp: Lamp) -> np.ndarray:
-    """(H, W) bool: something stands between the texel and the lamp."""
+    """Return (H, W) bool: the texel is in a cast shadow."""
     x, y, z = np.moveaxis(lamp.ways(_places_on(height))[0], -1, 0)
     flat = np.maximum(np.hypot(x, y), 1e-6)
     rise = z / flat * _STEP
@@ -65,7 +65,7 @@ def in_shadow(height: Float, lamp: Lamp) -> np.ndarray:
 
 
 def _places_on(height: Float) -> Float:
-    """Of texels in widths from the middle, y up, (H, W, 3)."""
+    """Return texel positions in picture widths from the middle, y up, (H, W, 3)."""
     rows, columns = height.shape
     x, y = np.arange(columns) + 0.5 - columns / 2, rows / 2 - np.arange(rows) - 0.5
     return _numbers(np.stack([*np.meshgrid(x, y), height], axis=-1) / columns)
@@ -81,7 +81,7 @@ def _moved(values: Float, right: Float, down: Float) -> Float:
 
 
 def with_ball(light: Float, lamp: Lamp, ball: Ball) -> Float:
-    """The picture with a ball on it: white, or black and polished. (H, W, 3), linear."""
+    """Draw a ball into a picture, white, or black and polished. (H, W, 3), linear."""
     height, width = light.shape[:2]
     y, x = np.mgrid[:height, :width] + 0.5
     right, up = (x - ball.x) / ball.radius, (ball.y - y) / ball.radius
@@ -119,9 +119,9 @@ def photographed(
     quality: int | None = 92,
     whole_colors: bool = False,
 ) -> np.ndarray:
-    """The picture of a camera: (H, W, 3) uint8, sRGB, with noise, as a JPEG leaves it.
+    """Return a camera's picture: (H, W, 3) uint8, sRGB, with noise and JPEG artifacts.
 
-    whole_colors : the JPEG keeps color at every texel (4:4:4), not at every other (4:2:0)
+    whole_colors : the JPEG has full color resolution (4:4:4) instead of 4:2:0
     """
     noisy = light * exposure + rng.normal(0, noise, light.shape).astype(np.float32)
     codes = np.round(linear_to_srgb(np.clip(noisy, 0, 1)) * 255).astype(np.uint8)
@@ -140,7 +140,7 @@ def photographed(
 
 
 def ring_of_lamps(count: int = 8, low: float = 35, high: float = 60) -> list[Lamp]:
-    """Lamps around a surface, by turns lower and higher, as somebody walks."""
+    """Return light directions around a surface, alternately lower and higher."""
     return [
         Lamp.at(
             360 * n / count + 11 * np.sin(5 * n), low + (high - low) * ((n * 5) % count) / count
@@ -157,13 +157,13 @@ def _numbers(values: Any) -> Float:
 
 
 def _soft(height: Any, reach: float) -> Float:
-    """Blurred; the surface tiles."""
+    """Blur with wrap-around."""
     wide = cv2.GaussianBlur(np.pad(_numbers(height), 8, mode="wrap"), (0, 0), reach)
     return _numbers(wide[8:-8, 8:-8])
 
 
 def _waves(size: int, rng: np.random.Generator, coarse: float, fine: float) -> Float:
-    """Noise that tiles, of unit spread, with periods between `fine` and `coarse` texels."""
+    """Return tileable noise of unit deviation, with periods between `fine` and `coarse` texels."""
     f = np.hypot(np.fft.fftfreq(size)[:, None], np.fft.rfftfreq(size)[None, :])
     band = np.exp(-((f * fine / 1.5) ** 2)) * (1 - np.exp(-((f * coarse) ** 2)))
     spectrum = np.fft.rfft2(rng.normal(size=(size, size))) * band / np.maximum(f, 1 / size) ** 1.2
@@ -181,7 +181,7 @@ def _grid(size: int) -> tuple[Float, Float]:
 
 
 def plaster(size: int, rng: np.random.Generator) -> SyntheticSurface:
-    """Bright and matte, in gentle waves."""
+    """Draw a bright matte surface with gentle waves."""
     color = _even(size, 0.72, 0.68, 0.6) * (1 + 0.04 * _waves(size, rng, 60, 6))[..., None]
     return SyntheticSurface(
         2.2 * _waves(size, rng, 60, 9), color, np.full((size, size), 0.9, np.float32)
@@ -189,7 +189,7 @@ def plaster(size: int, rng: np.random.Generator) -> SyntheticSurface:
 
 
 def cloth(size: int, rng: np.random.Generator) -> SyntheticSurface:
-    """Dark and matte: threads over and under each other, dyed in stripes."""
+    """Draw a dark matte weave, dyed in stripes."""
     x, y = _grid(size)
     a, b = np.sin(2 * np.pi * x / 16), np.sin(2 * np.pi * y / 16)
     height = 1.6 * np.abs(a) * (0.6 + 0.4 * b) + 1.6 * np.abs(b) * (0.6 - 0.4 * a)
@@ -200,7 +200,7 @@ def cloth(size: int, rng: np.random.Generator) -> SyntheticSurface:
 
 
 def pebbles(size: int, rng: np.random.Generator) -> SyntheticSurface:
-    """Stones of several colors that throw shadows, half rough."""
+    """Draw stones of several colors that cast shadows, half of them rough."""
     x, y = _grid(size)
     height = np.zeros((size, size), np.float32)
     color = _even(size, 0.2, 0.17, 0.13).copy()
@@ -217,7 +217,7 @@ def pebbles(size: int, rng: np.random.Generator) -> SyntheticSurface:
 
 
 def tiles(size: int, rng: np.random.Generator) -> SyntheticSurface:
-    """Glazed tiles with round edges, each leaning a little, in rough grout."""
+    """Draw glazed tiles with rounded edges and slight tilts, in rough grout."""
     x, y = _grid(size)
     side = 64
     u, v = (x % side) - side / 2, (y % side) - side / 2
@@ -234,7 +234,7 @@ def tiles(size: int, rng: np.random.Generator) -> SyntheticSurface:
 
 
 def wood(size: int, rng: np.random.Generator) -> SyntheticSurface:
-    """Planed boards, oiled: grain in the color, pores in the relief."""
+    """Draw planed, oiled boards: grain in the color, pores in the relief."""
     x, _ = _grid(size)
     rings = np.sin(0.22 * x + 2.2 * _waves(size, rng, 120, 40))
     pores = np.minimum(_waves(size, rng, 30, 5), 0)
@@ -245,7 +245,7 @@ def wood(size: int, rng: np.random.Generator) -> SyntheticSurface:
 
 
 def leather(size: int, rng: np.random.Generator) -> SyntheticSurface:
-    """Dark, with a shine, in cells."""
+    """Draw dark, glossy leather with cells."""
     cells = np.abs(_waves(size, rng, 50, 9))
     height = 2.4 * np.sqrt(cells) + 1.2 * _waves(size, rng, 100, 40)
     height = _soft(height, 1.5)
@@ -255,7 +255,7 @@ def leather(size: int, rng: np.random.Generator) -> SyntheticSurface:
 
 
 def painted(size: int, rng: np.random.Generator) -> SyntheticSurface:
-    """Nearly flat, painted in hard-edged colors, half shiny."""
+    """Draw a nearly flat surface, painted in hard-edged colors, half of it glossy."""
     field = _waves(size, rng, 70, 25)
     colors = _numbers([[0.6, 0.1, 0.07], [0.75, 0.7, 0.55], [0.05, 0.2, 0.25]])
     color = colors[np.digitize(field, [-0.4, 0.6])]
@@ -265,7 +265,7 @@ def painted(size: int, rng: np.random.Generator) -> SyntheticSurface:
 
 
 def dimples(size: int, rng: np.random.Generator) -> SyntheticSurface:
-    """Bright and glossy, dimpled, matte in patches."""
+    """Draw a bright glossy surface with dimples and matte patches."""
     x, y = _grid(size)
     height = 2.2 * np.cos(2 * np.pi * x / 32) * np.cos(2 * np.pi * y / 32)
     rough = np.where(_waves(size, rng, 200, 60) > 0, 0.3, 0.6).astype(np.float32)
@@ -286,9 +286,10 @@ def pictures_of(
     ball: Ball | None = None,
     f0: float = F0,
 ) -> tuple[list[np.ndarray], float]:  # fmt: skip
-    """Its pictures as codes, and the exposure with which they were taken, as a camera would.
+    """Return pictures of a surface as codes, and their automatic exposure.
 
-    placements : where each picture lies, of a camera that moved; ball : one that lies on it
+    placements : camera placement of each picture, for a moving camera
+    ball : a ball that lies on the surface
     """
     lights = [lit_by(surface, lamp, f0=f0) for lamp in lamps]
     if ball is not None:

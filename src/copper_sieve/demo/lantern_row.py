@@ -208,7 +208,7 @@ def fill_demo(
 
 
 def _add_noren(context: Context, project_id: int) -> None:
-    """A set that is measured from nine pictures under a lamp that goes around."""
+    """Add a set measured from nine pictures with a moving lamp."""
     pictures = noren_pictures()
     sources = [
         _take_in(context, f"{NOREN_SET}_{n + 1}", picture).source
@@ -222,7 +222,7 @@ def _add_noren(context: Context, project_id: int) -> None:
 
 
 def _add_wall(context: Context, project_slug: str, project_id: int) -> None:
-    """A set with tiles, and the model that it is for."""
+    """Add a set with tiles, and its model."""
     given = []
     for name, picture in wall_pictures().items():
         kind = MapKind.HEIGHT if "height" in name else MapKind.BASE_COLOR

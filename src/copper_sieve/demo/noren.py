@@ -103,7 +103,7 @@ def _noise(rng: np.random.Generator, size: int, cells: int) -> Float:
 
 
 def _lantern(x: Float, y: Float) -> Float:
-    """1 where the crest is, a paper lantern with its ribs, else 0."""
+    """Return 1 on the crest, a paper lantern with ribs, else 0."""
     u, v = (x - 0.47) / 0.25, (y - 0.46) / 0.3
     body = (np.abs(u) ** 2.4 + np.abs(v) ** 2.4 < 1).astype(np.float32)
     ribs = (np.abs(((v + 1) * 3.5) % 1 - 0.5) > 0.43) & (np.abs(v) < 0.86)
@@ -114,7 +114,7 @@ def _lantern(x: Float, y: Float) -> Float:
 
 
 def _sleeve(size: int) -> Float:
-    """What of the lamp's light an arm in its way lets through, (size, size)."""
+    """Return the light that passes an arm in front of the lamp, (size, size)."""
     y, x = (np.mgrid[:size, :size] + 0.5) / size
     arm = np.abs((x - 0.2) + 0.45 * (y - 0.4)) < 0.11 + 0.04 * y
     soft = cv2.GaussianBlur(arm.astype(np.float32), (0, 0), size / 50)

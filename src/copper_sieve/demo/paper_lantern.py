@@ -1,4 +1,4 @@
-"""A paper lantern: fibrous paper over bamboo ribs, and a mask of where the flame shines through."""
+"""A paper lantern: fibrous paper over bamboo ribs, and an emissive mask."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ _RIBS = 9
 
 
 def _fibres(rng: np.random.Generator, size: int, count: int) -> Float:
-    """Long fibres laid across each other, wrapping, 0 to about 1."""
+    """Return crossing long fibers, tileable, 0 to about 1."""
     canvas = np.zeros((size * 3, size * 3), dtype=np.float32)
     for _ in range(count):
         start = rng.uniform(0, 1, 2) * size + size

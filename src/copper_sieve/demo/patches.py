@@ -1,4 +1,4 @@
-"""Models drawn by formulas: surfaces over a grid, with UVs, and as a .glb."""
+"""Models generated from formulas: surfaces over a grid, with UVs, written as .glb."""
 
 from __future__ import annotations
 
@@ -31,9 +31,10 @@ def patch(  # noqa: PLR0917
     part: str = "part",
     material: str = "material",
 ) -> Mesh:
-    """A surface over a grid; its triangles go counter-clockwise about its normals.
+    """Return a surface over a grid; its triangles are counterclockwise seen from its normals.
 
-    across, down : pieces of the grid; uv : where its island lies, v down; None: outside the tile
+    across, down : subdivisions
+    uv : position of its UV island, v down; None: outside the unit square
     """
     u, v = np.meshgrid(np.linspace(0, 1, across + 1), np.linspace(0, 1, down + 1))
     places, normals = (np.broadcast_to(one, (*u.shape, 3)).reshape(-1, 3) for one in surface(u, v))
@@ -56,7 +57,7 @@ def patch(  # noqa: PLR0917
 
 
 def with_normals(places_at: Callable[[Grid, Grid], Grid]) -> Surface:
-    """A surface whose normals come from differences of its places; up is against v."""
+    """Add normals to a surface by finite differences of its positions; up is against v."""
 
     def surface(u: Grid, v: Grid) -> tuple[Grid, Grid]:
         inside = np.clip(v, _STEP, 1 - _STEP)
@@ -69,7 +70,7 @@ def with_normals(places_at: Callable[[Grid, Grid], Grid]) -> Surface:
 
 
 def write_model(path: Path, meshes: Sequence[Mesh]) -> None:
-    """A .glb with a node for each mesh, under the name of its part, and their materials."""
+    """Write a .glb with a node for each mesh, named after its part, and the materials."""
     names = list(dict.fromkeys(one.material_names[0] for one in meshes))
     start: dict[str, Any] = {
         "asset": {"version": "2.0", "generator": "Copper Sieve"},

@@ -1,4 +1,4 @@
-"""A photo-like picture of a tatami mat under uneven light, drawn from nothing but numbers."""
+"""A photo-like picture of a tatami mat under uneven light, generated procedurally."""
 
 from __future__ import annotations
 
@@ -16,13 +16,13 @@ _OLD_STRAW = np.array([0.62, 0.47, 0.22], dtype=np.float32)
 
 
 def _noise(rng: np.random.Generator, size: int, cells_x: int, cells_y: int) -> Float:
-    """Smooth noise, about -1 to 1, with so many cells across and down."""
+    """Return smooth noise, about -1 to 1, with this number of cells across and down."""
     grid = rng.standard_normal((cells_y + 1, cells_x + 1)).astype(np.float32)
     return np.asarray(cv2.resize(grid, (size, size), interpolation=cv2.INTER_CUBIC))
 
 
 def draw_tatami_weave(size: int = 1024, seed: int = 7) -> Picture:
-    """Draw the colour photo: (size, size, 3) uint8 sRGB codes, the same for the same seed."""
+    """Draw the color photo: (size, size, 3) uint8 sRGB codes, identical for the same seed."""
     rng = np.random.default_rng(seed)
     y, x = np.mgrid[0:size, 0:size].astype(np.float32) / size
     # Ribs are never quite even, and the mat is slightly rotated.
@@ -55,7 +55,7 @@ def draw_tatami_weave(size: int = 1024, seed: int = 7) -> Picture:
 
 
 def _uneven_light(x: Float, y: Float) -> NDArray[np.float32]:
-    """A window to the upper left, a soft shadow along the lower edge, darker corners."""
+    """Return light from a window at the upper left, a soft shadow at the bottom, darker corners."""
     window = 0.75 * np.exp(-((x - 0.12) ** 2 + (y - 0.1) ** 2) / 0.28)
     shadow = 0.3 / (1 + np.exp(-(y - 0.86 - 0.1 * x) * 26))
     corners = 0.35 * ((x - 0.5) ** 2 + (y - 0.5) ** 2)

@@ -1,4 +1,4 @@
-"""A terrazzo counter: base color, and one packed texture in an order nobody wrote down."""
+"""A terrazzo counter: base color, and one packed texture with undocumented channels."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ _BRASS = rgb(0.88, 0.70, 0.38)
 
 
 def _chips(rng: np.random.Generator, size: int, count: int, gap: float) -> tuple[Float, Cells]:
-    """1 inside chips of stone, with straight broken edges, and which chip it is."""
+    """Return 1 inside stone chips with straight broken edges, and the index of the chip."""
     found = cells(rng, size, count)
     edge = (found.second - found.first) - gap * (0.6 + rng.random(count).astype(np.float32))[
         found.nearest
@@ -27,7 +27,7 @@ def _chips(rng: np.random.Generator, size: int, count: int, gap: float) -> tuple
 
 
 def draw_terrazzo_counter(size: int = 1024, seed: int = 23) -> dict[str, Picture]:
-    """Draw base color, and roughness, metallic, occlusion in R, G and B of the other."""
+    """Draw base color, and a picture with roughness, metallic, occlusion in R, G and B."""
     rng = np.random.default_rng(seed)
     color = _CEMENT * (1 + 0.07 * tiling_noise(rng, size, 120, 0.8))[:, :, None]
     rough = 0.5 + 0.06 * tiling_noise(rng, size, 60)

@@ -1,7 +1,7 @@
-"""The wall of the yard behind Lantern Row: four tiles (UDIM), and the model that they are for.
+"""The yard wall of Lantern Row: four tiles (UDIM), and its model.
 
-Plaster over bricks, fallen off below, a band of painted waves and a crack, all of which go on from
-tile to tile. `python -m copper_sieve.demo.yard_wall DIR` writes the tiles and `yard_wall.glb`.
+Plaster that has fallen off bricks below, a band of painted waves and a crack, all continuous across
+the tiles. `python -m copper_sieve.demo.yard_wall DIR` writes the tiles and `yard_wall.glb`.
 """
 
 from __future__ import annotations
@@ -35,7 +35,7 @@ _INDIGO = rgb(0.05, 0.09, 0.22)
 
 
 def wall_maps(side: int = 512, seed: int = 67) -> tuple[Float, Float]:
-    """Base color in linear light and height of the whole wall: (H, W, 3) and (H, W).
+    """Draw base color in linear light and height of the whole wall: (H, W, 3) and (H, W).
 
     side : texels of a tile
     """
@@ -60,7 +60,7 @@ def wall_maps(side: int = 512, seed: int = 67) -> tuple[Float, Float]:
 
 
 def _bricks(x: Float, y: Float) -> tuple[Float, Float]:
-    """How high bricks stand over their mortar, and where their face is: 0 to 1."""
+    """Return the height of the bricks above the mortar, and the mask of their faces: 0 to 1."""
     row = np.floor(y * 26)
     along = (x * 13 + 0.5 * (row % 2)) % 1
     edge = np.minimum(np.minimum(along, 1 - along) * 2, np.minimum(y * 26 % 1, 1 - y * 26 % 1))
@@ -68,7 +68,7 @@ def _bricks(x: Float, y: Float) -> tuple[Float, Float]:
 
 
 def _waves(x: Float, y: Float) -> Float:
-    """A band of scales, each of three arcs, across the middle of the wall."""
+    """Return a band of scales, each of three arcs, across the middle of the wall."""
     row = np.floor((y - 0.34) * 22)
     out = np.zeros_like(x)
     for step in (0, 1):  # parts that overhang from the row above are on top
@@ -89,7 +89,7 @@ def _crack(x: Float, y: Float, bend: Float) -> Float:
 
 
 def wall_pictures(side: int = 512) -> dict[str, Picture]:
-    """Every tile by its file's name without an ending."""
+    """Draw every tile; the keys are file names without extension."""
     color, height = wall_maps(side)
     sheet, size = TileLayout.of(WALL_TILES), (2 * side, 2 * side)
     out: dict[str, Picture] = {}
@@ -102,7 +102,7 @@ def wall_pictures(side: int = 512) -> dict[str, Picture]:
 
 
 def _places(u: Grid, v: Grid) -> NDArray[Any]:
-    """A wall that bends a little, as wide and high as its tiles: metres."""
+    """Return positions on a slightly curved wall, as wide and high as its tiles, in meters."""
     angle = 0.7 * (u - 0.5)
     radius = 2 * TILE_METRES / 0.7
     return np.stack(
@@ -118,7 +118,7 @@ def write_wall(path: Path) -> Path:
 
 
 def wall_set(tiles: dict[MapKind, Imported], model: str) -> SetDefinition:
-    """The set of the tiles; model : SHA-256 of the model's file."""
+    """Return the set of the tiles; model : SHA-256 of the model's file."""
     surface = SurfaceSpec(tile_size=TILE_METRES, depth=DEPTH_METRES)
     tie = ModelLink(source=model, material=WALL_MATERIAL)
     return compose(WALL_SET, tiles, surface).model_copy(update={"model": tie})

@@ -45,11 +45,11 @@ _MOST_KEPT = 20_000  # recognitions
 
 @dataclass(frozen=True, slots=True)
 class Arrival:
-    """One file in Intake: what it was found to be, and where it belongs now.
+    """A file in Intake with its detected and its assigned role.
 
-    mark : the words of its name that say which map it is, as a source card knows them
-    by : who says where it belongs: "detected", "card" or "user", for `map` and `normal_y`
-    problem : what keeps it from being accepted
+    mark : the words of its name that identify the map, as a source card stores them
+    by : who assigned `map` and `normal_y`: "detected", "card" or "user"
+    problem : why it can't be accepted
     """
 
     id: int
@@ -73,13 +73,13 @@ class Arrival:
 
     @property
     def number(self) -> int | None:
-        """A number in its name that may be a tile's."""
+        """Return a number in its name that may be a tile number."""
         return self.found.tile if self.found else None
 
 
 @dataclass(frozen=True, slots=True)
 class Offer:
-    """A source card that fits the files of a drop, to be confirmed."""
+    """A source card that fits the files of a drop and waits for confirmation."""
 
     card: SourceCard
     ids: tuple[int, ...]
@@ -95,12 +95,12 @@ def imports_from(one: Arrival) -> dict[MapKind, Imported]:
 
 
 def recognition_of(found: object) -> Recognition:
-    """The recognition that is kept as JSON."""
+    """Parse a stored detection result."""
     return _recognitions.validate_python(found)
 
 
 def recognition_row(found: Recognition) -> object:
-    """A recognition as JSON to keep."""
+    """Return a detection result as JSON to be stored."""
     return _recognitions.dump_python(found, mode="json")
 
 
@@ -259,8 +259,11 @@ def checked(
 def _mixed_tiles(
     files: list[Arrival], givers: Mapping[tuple[MapKind, int | None], list[Arrival]]
 ) -> dict[int, str]:
-    """What keeps tiles from being one sheet: files of the same map that are none, tiles too far
-    apart, normals whose green differs."""
+    """Return why tiles can't be one texture.
+
+    Reasons are files of the same map without a tile number, distant tile numbers, and normal maps
+    with different green directions.
+    """
     problems = {}
     tiled = {one.id: one.assignment.tile for one in files if one.assignment.tile}
     for (kind, tile), many in givers.items():
@@ -301,7 +304,7 @@ def _compare_sizes(files: list[Arrival], remarks: dict[int, list[str]]) -> None:
 
 
 def card_offers(arrivals: list[Arrival], cards: list[SourceCard]) -> list[Offer]:
-    """For each drop the source card that fits its files, if one does."""
+    """Return for each drop the source card that fits its files, if one does."""
     batches: dict[str, list[Arrival]] = defaultdict(list)
     for one in arrivals:
         if one.state == "recognized" and one.card is None and one.found:

@@ -101,8 +101,7 @@ def put(  # noqa: PLR0917
     context: Context, connection: Transaction, project_id: int, found: Iterable[CheckedPicture],
     folder: str, batch: str,
 ) -> list[int]:  # fmt: skip
-    """Store pictures and ask for them to be detected; `folder` is where they lay. Returns their
-    numbers."""
+    """Store pictures of a folder and create detection jobs; return the ids of the files."""
     ids = []
     for one in found:
         keep_source(connection, one)
@@ -116,7 +115,7 @@ def put(  # noqa: PLR0917
 
 
 def keep_source(connection: Transaction, one: CheckedPicture) -> None:
-    """Store the bytes of a picture, once."""
+    """Store the bytes of a picture unless they are stored."""
     add_source(connection, one.file.path, sha256=one.sha256, name=one.file.name,
                facts=one.facts, thumbnail=None)  # fmt: skip
 
@@ -197,9 +196,9 @@ def _came_in(kept: StoredSet) -> set[MapKind]:
 
 
 def change(context: Context, ids: Collection[int], wanted: AssignmentChange) -> None:
-    """Say of files where they belong; of those in a set already, the set follows.
+    """Change the roles of files; sets that use them are updated.
 
-    Raises NotFoundError, ConflictError, PlanError when a set could not be computed any more.
+    Raises NotFoundError, ConflictError, PlanError if a set could no longer be computed.
     """
     with context.database.transaction() as connection:
         for one in store.get_arrivals(connection, ids, lock=True):
@@ -237,7 +236,7 @@ def make_card(
 
 
 def list_cards(context: Context) -> list[SourceCard]:
-    """All source cards by name."""
+    """Return all source cards by name."""
     with context.database.transaction() as connection:
         return store.list_cards(connection)
 
@@ -334,9 +333,7 @@ def _into_set(
 
 
 def _measured_surface(files: list[Arrival]) -> SurfaceSpec:
-    """Return the surface of a set: tiling of the base color or the largest picture; relief as
-    chosen.
-    """
+    """Return the surface of a set: tiling of its base color or largest picture, chosen relief."""
     guide = max(
         files,
         key=lambda one: leading_source(one.assignment.map, one.facts.width, one.facts.height),
@@ -369,7 +366,7 @@ def _update_set(connection: Transaction, set_id: int, files: list[Arrival]) -> N
 
 
 def picture_of(context: Context, arrival_id: int) -> Picture:
-    """The codes of a file in Intake. Raises NotFoundError."""
+    """Return the codes of a file in Intake. Raises NotFoundError."""
     with context.database.transaction() as connection:
         arrival = store.get_arrivals(connection, [arrival_id])[0]
     return context.load_source(arrival.sha256)

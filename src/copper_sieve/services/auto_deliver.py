@@ -68,7 +68,7 @@ class AutoDeliverer(ElectedPoller):
         return asked
 
     def _stale(self, sign: ChangeSignature) -> tuple[list[Cell], bool]:
-        """Cells that are to be delivered now, and whether none has to wait for a hand to rest."""
+        """Return the set and target pairs to deliver now, and whether none was edited just now."""
         with self._context.database.transaction() as connection:
             ids = [one.id for one in texture_sets.list_sets(connection, sign.id)]
             there = all_targets(connection)

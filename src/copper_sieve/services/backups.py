@@ -1,7 +1,8 @@
-"""What a backup holds besides the database, and how one is proved.
+"""Contents of a backup besides the database, and their verification.
 
 With deliveries a backup is a tar file: `database.dump`, and each delivered file at
-`files/NAME/PATH`, where NAME is the folder of the server that it is in (see `store.places`).
+`files/NAME/PATH`, where NAME is the folder of the server that it is in (see
+`store.delivery_locations`).
 """
 
 from __future__ import annotations
@@ -44,7 +45,7 @@ class DeliveredFile:
 
     @property
     def member(self) -> str:
-        """Its name in the tar file."""
+        """Return its name in the tar file."""
         return f"{_FILES}/{self.place}/{self.path}"
 
 
@@ -83,7 +84,7 @@ class BackupCounts:
 def add_files(
     archive: tarfile.TarFile, files: Iterator[DeliveredFile], folders: Mapping[str, Path]
 ) -> BackupCounts:
-    """Add delivered files to a backup; those that were changed since are left out."""
+    """Add delivered files to a backup, except for those that were modified since."""
     counts = BackupCounts()
     for one in files:
         path = folders.get(one.place, Path("/nonexistent")) / one.path
@@ -98,10 +99,10 @@ def add_files(
 
 
 def restore_files(archive: tarfile.TarFile, folders: Mapping[str, Path]) -> BackupCounts:
-    """Write the delivered files of a backup to where this server has them.
+    """Write the delivered files of a backup to this server's folders.
 
-    A file that is there already stays; if it differs it counts as changed, and so does one whose
-    folder this server doesn't have.
+    Existing files stay; one with other contents counts as changed, and so does a file whose folder
+    this server doesn't have.
 
     Raises
     ------

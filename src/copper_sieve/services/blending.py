@@ -22,7 +22,7 @@ _SIDE = 1024  # texels at which the reliefs are measured
 def blend(
     context: Context, project_slug: str, below: int, above: int, name: str
 ) -> tuple[int, str]:
-    """Create a set from two others, which stay unchanged. Returns its id and name.
+    """Create a set by blending two others, which stay unchanged; return its id and name.
 
     below, above : set ids; the lower one determines width and size
     Raises NotFoundError, ConflictError, ParameterError, PlanError.

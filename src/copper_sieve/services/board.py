@@ -1,4 +1,4 @@
-"""The board of deliveries: how each set stands with each target."""
+"""The board of deliveries: the state of each set for each target."""
 
 from __future__ import annotations
 
@@ -23,9 +23,9 @@ _UNDER_WAY: dict[str, State] = {"queued": "waiting", "running": "running", "fail
 
 @dataclass(frozen=True, slots=True)
 class BoardCell:
-    """One set for one target, where it was ever asked for.
+    """A set and target with a delivery.
 
-    delivery_id : of the delivery that the state is about
+    delivery_id : the delivery that the state belongs to
     progress : of that delivery, 0 to 1; error : why it failed
     """
 
@@ -61,7 +61,7 @@ def board(context: Context, project_slug: str) -> list[BoardCell]:
 
 @dataclass(frozen=True, slots=True)
 class CellDiskState:
-    """What became of the files of a cell that was delivered: they are not its own any more."""
+    """Changed files of a delivered set and target."""
 
     set_id: int
     target_id: str
@@ -89,9 +89,9 @@ def disk_states_of(
 
 @dataclass(frozen=True, slots=True)
 class StaleFiles:
-    """A stale cell: how many of its files and documents would come out otherwise, and of how many.
+    """A stale set and target: number of files that would change, and total number of files.
 
-    None of them differs where what changed is not in any file of that target.
+    No file changes if the edit affects no file of that target.
     """
 
     set_id: int
@@ -101,8 +101,9 @@ class StaleFiles:
 
 
 def stale_files(context: Context, project_slug: str, ids: Collection[int]) -> list[StaleFiles]:
-    """Return the stale cells of sets with their changed files, except for sets that can't be
-    planned.
+    """Return the stale targets of sets with their changed files.
+
+    Sets that can't be planned are skipped.
 
     Uses content keys; no picture is read or computed.
     """

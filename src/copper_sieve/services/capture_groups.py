@@ -1,4 +1,4 @@
-"""Pictures of one surface in Intake: noticed, looked at in the background, accepted as a set."""
+"""Pictures of one surface in Intake: detected, analyzed in the background, accepted as a set."""
 
 from __future__ import annotations
 
@@ -37,11 +37,11 @@ _OFFERED: tuple[NoticedState, ...] = ("looking", "found", "refused")
 
 @dataclass(frozen=True, slots=True)
 class CaptureGroup:
-    """Pictures of one surface, offered to be taken in together.
+    """Pictures of one surface, suggested as a measured set.
 
-    files : those that are in Intake, in order
-    captures : what was found; None while nobody has looked, or where nothing could be
-    error : why
+    files : its files in Intake, in order
+    captures : result of the analysis; None before it, or if it failed
+    error : why it failed
     """
 
     id: int
@@ -52,13 +52,14 @@ class CaptureGroup:
 
     @property
     def is_looked_at(self) -> bool:
-        """Where their light was is not known yet, and may be soon."""
+        """Return whether the analysis of its lights is pending."""
         return self.captures is None and self.error is None
 
 
 def notice(context: Context, project_id: int, batch: str) -> None:
-    """Detect pictures of one surface among the files of a drop, and store the groups for
-    estimation; known groups are unchanged.
+    """Detect pictures of one surface among the files of a drop, and store the groups.
+
+    Known groups stay unchanged.
     """
     with context.database.transaction() as connection:
         kept = arrivals.list_arrivals(connection, project_id)
@@ -104,9 +105,9 @@ def _codes(png: bytes) -> Codes:
 
 
 def estimate(context: Context, running: Running) -> None:
-    """Find out where the light of noticed pictures came from.
+    """Estimate the lights of a capture group.
 
-    What was found of the very same pictures before, in any project, is taken over.
+    The result for identical pictures, in any project, is reused.
     """
     with context.database.transaction() as connection:
         waiting = capture_groups.get_capture_group(connection, running.arguments["surface_id"])
@@ -158,7 +159,7 @@ def offered(found: Iterable[StoredCaptureGroup], rows: Iterable[Arrival]) -> lis
 
 
 def waits_for_decision(rows: Iterable[Arrival], offers: Iterable[CaptureGroup]) -> list[Arrival]:
-    """The rows of a table; those that belong to an offer wait until it is decided."""
+    """Return the rows of the table; files of a suggested group wait until it is decided."""
     count = {file.id: len(one.files) for one in offers for file in one.files}
     return [
         replace(one, problem=(
@@ -171,10 +172,10 @@ def waits_for_decision(rows: Iterable[Arrival], offers: Iterable[CaptureGroup]) 
 
 
 def accept(context: Context, noticed_id: int, name: str | None = None) -> StoredSet:
-    """Make a measured set of noticed pictures.
+    """Create a measured set from a capture group.
 
-    name : of the set; default: what the files' names share
-    Raises NotFoundError, ConflictError where they are not looked at yet or have changed since.
+    name : of the set; default: the common part of the file names
+    Raises NotFoundError, ConflictError if its analysis is pending or its files were changed.
     """
     with context.database.transaction() as connection:
         one = capture_groups.get_capture_group(connection, noticed_id)

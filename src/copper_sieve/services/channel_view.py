@@ -1,4 +1,4 @@
-"""One channel of a delivered file held against the map that it was made of."""
+"""Compare a channel of a delivered file with the map that it was computed from."""
 
 from __future__ import annotations
 
@@ -31,9 +31,9 @@ AMPLIFIED = 16  # the difference's picture, so that a code can be seen
 
 @dataclass(frozen=True, slots=True)
 class ChannelView:
-    """PNGs of a channel as the file holds it, as it should be, the map before its changes, and
-    the difference (amplified); how far apart the first two are, in codes.
+    """PNGs of a channel: as stored in the file, as expected, the unchanged map, and the difference.
 
+    The difference is amplified, and its size given in codes.
     map : None for constants and for several maps in one channel
     """
 
@@ -48,9 +48,9 @@ class ChannelView:
 
 @dataclass(frozen=True, slots=True)
 class Planes:
-    """A channel in several states, each (H, W), alike in size.
+    """A channel in several states, each (H, W), of equal size.
 
-    values : by what they are; codes where `top` is the largest code, else values in [0, 1]
+    values : by state, codes if `top` is the largest code, else values in [0, 1]
     """
 
     words: str
@@ -59,9 +59,9 @@ class Planes:
 
 
 def channel_view(context: Context, delivery_id: int, n: int, name: str, letter: str) -> ChannelView:
-    """Compute a channel anew from the maps as they were delivered, and compare.
+    """Recompute a channel from the maps at the time of the delivery, and compare.
 
-    Raises NotFoundError where the delivery, the file or the channel is not there.
+    Raises NotFoundError if the delivery, the file or the channel doesn't exist.
     """
     planes = channel_planes(context, delivery_id, n, name, letter)
     held, expected = planes.values["held"], planes.values["expected"]
@@ -80,10 +80,10 @@ def channel_view(context: Context, delivery_id: int, n: int, name: str, letter: 
 
 
 def channel_planes(context: Context, delivery_id: int, n: int, name: str, letter: str) -> Planes:
-    """A channel as the file holds it (held), as it should be (expected), and the map before its
-    changes, as stored values in [0, 1] (map). Raises as `channel_view`.
+    """Return a channel as stored (held), as expected (expected), and its unchanged map (map).
 
-    The last one is kept: whoever looks at it closely asks for piece after piece.
+    Values are stored values in [0, 1]. Raises as `channel_view`. The last result is cached, because
+    a zoomed view requests it piece by piece.
     """
     path = delivered_file(context, delivery_id, n, name)
     stat = path.stat()
@@ -105,8 +105,9 @@ def channel_planes(context: Context, delivery_id: int, n: int, name: str, letter
 
 
 def kept_planes(context: Context, key: str, make: Callable[[], Planes]) -> Planes:
-    """Return the last viewed channel, or compute it; one is cached for all clients, unless very
-    large.
+    """Return the last viewed channel, or compute it.
+
+    One channel is cached for all clients, unless it is very large.
     """
     kept = context.looked_at
     if kept is not None and kept[0] == key:
@@ -124,7 +125,7 @@ def _top(codes: Codes) -> int | None:
 
 @dataclass(frozen=True, slots=True)
 class Texels:
-    """A piece of a channel: where it lies, and (rows, columns) float32 of each state.
+    """An excerpt of a channel: its position, and (rows, columns) float32 of each state.
 
     width, height : of the whole channel; top : as in `Planes`
     """
@@ -164,7 +165,7 @@ class Computed:
 
 
 def computed(context: Context, part: StoredPart, name: str, letter: str) -> Computed:
-    """Raises NotFoundError where the part has no such file or channel."""
+    """Compute a channel of a delivered file. Raises NotFoundError if the part doesn't have it."""
     packing, sizes = packing_of(context, part)
     file = next((one for one in packing.files if one.name == name), None)
     if file is None or letter not in file.slots:
@@ -178,7 +179,7 @@ def computed(context: Context, part: StoredPart, name: str, letter: str) -> Comp
 
 
 def channel_png(values: Float) -> bytes:
-    """A grey picture, reduced without blurring single texels away."""
+    """Return a grayscale PNG, reduced so that single texels stay visible."""
     codes: Codes = quantize(values, 8)
     longer = max(codes.shape)
     if longer > _SIDE:

@@ -29,7 +29,7 @@ _QUIET = 1.0  # seconds without a request after which sets are checked without p
 
 
 def of_project(context: Context, project_slug: str, ids: Sequence[int]) -> list[StoredChecklist]:
-    """The checklists of some sets of a project. Raises NotFoundError."""
+    """Return the checklists of sets of a project. Raises NotFoundError."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         kept = texture_sets.list_sets(connection, project.id, ids)
@@ -63,10 +63,10 @@ def set_dismissed(
 def fix_definition(
     connection: Transaction, set_id: int, texture_set: SetDefinition, rule: Rule
 ) -> SetDefinition:
-    """A set with what one rule found in it mended, all of it.
+    """Apply the fix of a rule to a set, for all its findings.
 
-    Raises ConflictError where nothing is found, nothing mends it, or the set has changed since it
-    was looked over.
+    Raises ConflictError if nothing is found, the rule has no fix, or the set has changed since the
+    check.
     """
     kept = checklist.of_sets(connection, [set_id])
     found = [one for one in (kept[0].open if kept else []) if one.rule == rule]
@@ -126,17 +126,20 @@ def _look(context: Context, texture_set: SetDefinition) -> list[Finding]:
 
 
 class _Passing:
-    """Takes what others have computed, and keeps nothing: a thousand sets would displace it."""
+    """A cache that reads existing entries and stores none.
+
+    Maps of 1,000 checked sets would evict previews.
+    """
 
     def __init__(self, memory: MemoryCache) -> None:
         self._memory = memory
 
     def get(self, key: str) -> Float | None:
-        """The pixels of a key, where somebody works with them now."""
+        """Return the pixels of a key if a preview has cached them."""
         return self._memory.get(key)
 
     def put(self, key: str, pixels: Float) -> None:
-        """Nothing is kept."""
+        """Do nothing."""
 
 
 class ChecklistRunner(ElectedPoller):

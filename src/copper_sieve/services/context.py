@@ -1,4 +1,4 @@
-"""What every use case needs: settings, database, caches, and a way to hand work to the queue."""
+"""Shared resources of all use cases: settings, database, caches, queue."""
 
 from __future__ import annotations
 
@@ -28,18 +28,16 @@ from copper_sieve.store.sources import get_source, read_chunks
 
 @dataclass
 class Context:
-    """One per process.
+    """Shared resources, one instance per process.
 
-    enqueue(connection, delivery_id) puts the delivery in the queue, unless it waits there already
-    start_job(connection, job) queues the task that calls for a job
-    recognitions : of files in Intake, as far as they were read; see `arrange`
-    compared : by the key of a delivered preset and the target's id, the target as it was compared
-        with that preset, and whether it was the same; see `delivered_of`
-    problems : of sets by their numbers, the version that was looked at and why it cannot be read,
-        None where it can
-    models : that were read; see `load_model`
-    closing : the server ends: what is computed for looks is given up
-    looked_at : the channel that was looked at last, by what it is; see `channel_planes`
+    enqueue : function (connection, delivery id) that adds a delivery to the queue if missing
+    start_job : function (connection, job) that adds the task of a job to the queue
+    recognitions : detection results of files in Intake; see `arrange`
+    compared : results of comparing a delivered preset with a target; see `delivered_of`
+    problems : version of each set and why it can't be read, or None; see `unreadable`
+    models : models in memory; see `load_model`
+    closing : set when the process ends; previews stop
+    looked_at : the last viewed channel; see `channel_planes`
     """
 
     settings: Settings
@@ -74,29 +72,29 @@ class Context:
         return self._places[1]
 
     def clear_left_behind(self) -> None:
-        """Remove what interrupted uploads and full disks left of processes that are gone."""
+        """Delete unfinished uploads of processes that have ended."""
         delete_abandoned(self._passing)
         self.folder.clear_left_behind()
         self.stock.clear_left_behind()
 
     def close(self) -> None:
-        """Leave nothing of ours half-written in the folders that processes share."""
+        """Delete this process's unfinished files in shared folders."""
         self.folder.close()
         self.stock.close()
 
     def load_source(self, sha256: str) -> Picture:
-        """The codes of a source: its bytes are streamed to a passing file and decoded there."""
+        """Decode a source: its bytes are streamed to a temporary file."""
         with self.incoming() as folder:
             return read_picture(self.fetch_source(sha256, folder), self.settings.limits)[1]
 
     def fetch_source(self, sha256: str, folder: Path) -> Path:
-        """Write a source's original bytes into a folder, under the name that it came with."""
+        """Write a source's original bytes into a folder, under its original name."""
         with self.database.transaction() as connection:
             name = get_source(connection, sha256).facts.file_name
         return self._written(sha256, folder / name)
 
     def load_model(self, sha256: str) -> Mesh:
-        """The triangles of a model, by its original. Raises NotFoundError, MeshError."""
+        """Return the triangles of a model, by its file. Raises NotFoundError, MeshError."""
 
         def read() -> Mesh:
             with self.incoming() as folder:
@@ -108,7 +106,7 @@ class Context:
         return self.models.get(sha256, read)
 
     def fetch_model(self, sha256: str, folder: Path) -> Path:
-        """Write a model's original bytes into a folder, under the name that it came with."""
+        """Write a model's original bytes into a folder, under its original name."""
         with self.database.transaction() as connection:
             name, _ = file_of(connection, sha256)
         return self._written(sha256, folder / name)
@@ -120,7 +118,7 @@ class Context:
         return path
 
     def incoming(self) -> OwnedFolder:
-        """A folder for files on their way in or out, gone at the end of the `with` block."""
+        """Create a temporary folder for uploads and downloads, deleted at the end of the block."""
         return OwnedFolder(self._passing)
 
     @property

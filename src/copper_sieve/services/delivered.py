@@ -38,14 +38,13 @@ DiskStateName = Literal["none", "intact", "replaced", "modified", "missing"]
 
 @dataclass(frozen=True, slots=True)
 class PartDiskState:
-    """How a part of a delivery lies there now.
+    """State of a part's files on disk.
 
-    disk_state : "none" was delivered (yet), its "intact" files, "replaced" by a later delivery,
-    "modified"
-        by hand, or "missing"
+    disk_state : "none" if nothing was delivered, else "intact", "replaced" by a later delivery,
+        "modified" or "missing"
     by : the delivery that replaced it
-    text : a sentence where it is not its own
-    kept : its bytes are kept by content nevertheless, all of them
+    text : a sentence unless it is intact
+    kept : all bytes are still in the content store
     """
 
     disk_state: DiskStateName
@@ -70,7 +69,7 @@ def disk_states_of_parts(
 def disk_states_of_delivery(
     context: Context, parts: list[StoredPart], *, closely: bool
 ) -> dict[tuple[int, int], PartDiskState]:
-    """The same of some parts."""
+    """Return the disk states of parts of one delivery."""
     if closely and context.settings.storage:
         _fetch(context, parts)
     folders = {part.folder for part in parts if part.manifest}
@@ -90,7 +89,7 @@ def disk_states_of_delivery(
 
 
 def _fetch(context: Context, parts: list[StoredPart]) -> None:
-    """Bring the folders of parts here that workers on other machines have delivered."""
+    """Download the folders of parts that were delivered on other machines."""
     for folder, name in {(one.folder, one.manifest_name) for one in parts if one.manifest}:
         try:
             shared_storage.fetch(context, folder, name)
@@ -99,7 +98,7 @@ def _fetch(context: Context, parts: list[StoredPart]) -> None:
 
 
 def content_paths(context: Context, part: StoredPart) -> dict[str, Path] | None:
-    """Where the bytes of each of a part's files are kept, by their names; None unless all are."""
+    """Return the content store's paths of a part's files by name; None unless all are stored."""
     if not part.manifest or not context.settings.kept_bytes:
         return None
     text = manifest_text(Manifest.model_validate(part.manifest))
@@ -111,7 +110,7 @@ def content_paths(context: Context, part: StoredPart) -> dict[str, Path] | None:
 
 
 def _closed(context: Context, part: StoredPart) -> PartDiskState | None:
-    """Nothing is read from a folder that isn't open to this server, as one of another home."""
+    """Return why a folder must not be read, for one outside this server's folders."""
     if part.manifest:
         try:
             root_of(context.settings, part.folder)
@@ -162,11 +161,10 @@ def _file_problem(path: Path, entry: Document, closely: bool) -> str | None:
 
 @dataclass(frozen=True, slots=True)
 class DeliverySummary:
-    """A delivery in short: its parts without what makes them heavy.
+    """A delivery with short forms of its parts.
 
-    disk_states : how each part lies there now, by its number; empty while it is under way, and
-    where
-        it has so many parts that nobody has asked for them all
+    disk_states : state on disk of each part by its index; empty while it runs, and for many parts
+        unless requested
     """
 
     delivery: StoredDelivery
@@ -175,12 +173,12 @@ class DeliverySummary:
 
     @property
     def error(self) -> str | None:
-        """Why parts of it failed, in words; None where none did."""
+        """Return why parts of it failed, as a sentence; None if none did."""
         return why_failed(self.parts)
 
 
 def summary_of(context: Context, delivery_id: int) -> DeliverySummary:
-    """One delivery in short. Raises NotFoundError."""
+    """Return a delivery in short. Raises NotFoundError."""
     with context.database.transaction() as connection:
         delivery, parts = deliveries.delivery_summary(connection, delivery_id)
     if delivery.state in ("queued", "running"):
@@ -216,8 +214,9 @@ def summaries(
 
 
 def delivered_part(context: Context, delivery_id: int, n: int) -> tuple[StoredPart, PartDiskState]:
-    """Return a part with all details and the disk state after a byte comparison. Raises
-    NotFoundError.
+    """Return a part with all fields, and its disk state by a byte comparison.
+
+    Raises NotFoundError.
     """
     with context.database.transaction() as connection:
         part = deliveries.get_part(connection, delivery_id, n)
@@ -225,13 +224,13 @@ def delivered_part(context: Context, delivery_id: int, n: int) -> tuple[StoredPa
 
 
 def files_of_part(context: Context, part: StoredPart) -> dict[str, Path]:
-    """Where a part's files lie byte for byte as it wrote them, by name. Raises ReplacedError."""
+    """Return the paths of a part's unchanged files by name. Raises ReplacedError."""
     standing = disk_states_of_delivery(context, [part], closely=True)[part.delivery_id, part.n]
     return _paths(context, part, standing)
 
 
 def _paths(context: Context, part: StoredPart, standing: PartDiskState) -> dict[str, Path]:
-    """Where a part's files lie byte for byte as it wrote them, by name. Raises ReplacedError."""
+    """Return the paths of a part's unchanged files by name. Raises ReplacedError."""
     if standing.disk_state == "intact":
         names = (part.manifest_name, *(str(entry["name"]) for entry in part.entries))
         return {name: part.folder / name for name in names}
@@ -245,10 +244,10 @@ def _paths(context: Context, part: StoredPart, standing: PartDiskState) -> dict[
 
 @dataclass(frozen=True, slots=True)
 class DeliveredFiles:
-    """Files of a delivery that are there byte for byte as it wrote them.
+    """Files of a delivery that are unchanged byte for byte.
 
-    files : of each, its path on disk and its path in the zip
-    missing : of each part that isn't there any more, why
+    files : path on disk and path in the zip of each
+    missing : reason for each part that is no longer available
     """
 
     files: tuple[tuple[Path, str], ...]
@@ -295,8 +294,9 @@ def delivered_files(context: Context, delivery_id: int) -> DeliveredFiles:
 
 
 def contents(path: Path) -> Iterator[bytes]:
-    """Return the current bytes of a file, read lazily. Raises ReplacedError if the file is replaced
-    before it is read.
+    """Read the current bytes of a file in chunks.
+
+    Raises ReplacedError if it was replaced before.
     """
     signature = file_signature(path)[:4]  # an additional hard link isn't a change
 
@@ -314,10 +314,9 @@ def contents(path: Path) -> Iterator[bytes]:
 
 
 def delivered_file(context: Context, delivery_id: int, n: int, name: str) -> Path:
-    """Return the path of one delivered texture, also of one that was changed since.
+    """Return the path of one delivered texture, also of one that was modified since.
 
-    Raises NotFoundError, ReplacedError, DeliveryError for one that a link leads out of the allowed
-    folders.
+    Raises NotFoundError, ReplacedError, DeliveryError if a link leads out of the allowed folders.
     """
     delivery = get(context, delivery_id)
     part = next((one for one in delivery.parts if one.n == n), None)

@@ -31,10 +31,10 @@ _CHUNK = 1 << 20
 
 @dataclass(frozen=True, slots=True)
 class TexturedModel:
-    """A model that a delivery has textures for, by one of its targets.
+    """A model that a delivery has textures for, with one of its targets.
 
-    ending : of the file that it is written as, glb or usdz
-    parts : of the delivery, by material; None is all of the model
+    ending : file extension, glb or usdz
+    parts : parts of the delivery by material; None is the whole model
     missing : materials for which the delivery has no set
     """
 
@@ -46,12 +46,12 @@ class TexturedModel:
 
     @property
     def file_name(self) -> str:
-        """File name of the model with all textures."""
+        """Return the file name of the model with all textures."""
         return f"{Path(self.model.name).stem}.{self.target_id}.{self.ending}"
 
 
 def textured_models(context: Context, delivery_id: int) -> list[TexturedModel]:
-    """The models for which sets of a delivery are made, where its target writes glTF or USD.
+    """Return the models linked to sets of a delivery whose target writes glTF or USD.
 
     Raises NotFoundError.
     """
@@ -81,7 +81,7 @@ def textured_models(context: Context, delivery_id: int) -> list[TexturedModel]:
 def find_textured_model(
     context: Context, delivery_id: int, model_id: int, target_id: str, ending: Ending
 ) -> TexturedModel:
-    """One of the models of a delivery. Raises NotFoundError."""
+    """Return one model of a delivery. Raises NotFoundError."""
     for one in textured_models(context, delivery_id):
         if (one.model.id, one.target_id, one.ending) == (model_id, target_id, ending):
             return one
@@ -91,10 +91,10 @@ def find_textured_model(
 def textured_model(
     context: Context, dressed: TexturedModel, *, tangents: bool = False
 ) -> tuple[str, int, Iterator[bytes]]:
-    """Name, size and bytes of a model with the delivered textures inside.
+    """Return name, size and bytes of a model with the delivered textures embedded.
 
-    tangents : MikkTSpace tangents are written into it, glb only
-    Raises ReplacedError where a delivered file is not there any more as it was, MeshError.
+    tangents : write MikkTSpace tangents, glb only
+    Raises ReplacedError if a delivered file was changed, MeshError.
     """
     with ExitStack() as stack:
         folder = stack.enter_context(context.incoming())
@@ -119,7 +119,7 @@ def _uv_set(dressed: TexturedModel) -> int:
 
 
 def _copied(context: Context, part: StoredPart, folder: Path) -> Path:
-    """The files of a part in a folder of their own, from where they lie or are kept."""
+    """Copy the files of a part into a folder, from their location or the content store."""
     folder.mkdir()
     for name, path in files_of_part(context, part).items():
         shutil.copyfile(path, folder / (FILE_NAME if name == part.manifest_name else name))

@@ -1,4 +1,4 @@
-"""Deliveries: ask for them, watch, stop and retry them."""
+"""Deliveries: create, list, cancel and retry."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ from copper_sieve.store.texture_sets import StoredSet
 
 @dataclass(frozen=True, slots=True)
 class Skipped:
-    """A cell that a delivery leaves out, and why it can't be delivered."""
+    """A set and target that a delivery leaves out, with the reason."""
 
     set_id: int
     set_name: str
@@ -64,14 +64,14 @@ def create_delivery(
     context : Context
     project_slug : str
     cells : iterable of (set id, target id)
-    wish : Wish
+    wish : DeliveryRequest
     on_skip : callable, optional
-        Called with each cell that can't be delivered. Default: no cell may be skipped.
+        Called with each set and target that can't be delivered. Default: none may be skipped.
 
     Raises
     ------
     DeliveryError
-        All cells, or one that may not be skipped, can't be delivered; no delivery is created.
+        All of them, or one that may not be skipped, can't be delivered; no delivery is created.
     """
     every = preview_files(context, project_slug, cells, wish.longer_side)
     skipped = [
@@ -169,13 +169,13 @@ def _lying(
 
 
 def get(context: Context, delivery_id: int) -> StoredDelivery:
-    """One delivery with its parts. Raises NotFoundError."""
+    """Return a delivery with its parts. Raises NotFoundError."""
     with context.database.transaction() as connection:
         return deliveries.get_delivery(connection, delivery_id)
 
 
 def under_way(context: Context, project_slug: str) -> list[ActiveDelivery]:
-    """The deliveries of a project that wait or run, the newest first; without their parts."""
+    """Return the deliveries of a project that wait or run, newest first, without their parts."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         return deliveries.under_way(connection, project.id)
@@ -195,9 +195,9 @@ def cancel(context: Context, delivery_id: int) -> StoredDelivery:
 
 
 def retry(context: Context, delivery_id: int) -> StoredDelivery:
-    """Try the parts of a delivery again that failed or were cancelled.
+    """Let failed and cancelled parts of a delivery wait again.
 
-    Raises NotFoundError, ConflictError when there are none.
+    Raises NotFoundError, ConflictError if there are none.
     """
     with context.database.transaction() as connection:
         deliveries.get_delivery(connection, delivery_id)

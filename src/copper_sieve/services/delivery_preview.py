@@ -56,12 +56,12 @@ class DryRunPart:
 
     @property
     def target_id(self) -> str:
-        """The id of its target."""
+        """Return the id of its target."""
         return self.preset.id
 
 
 def cells_of(set_ids: Iterable[int], target_ids: Iterable[str]) -> list[Cell]:
-    """Every set for every target."""
+    """Return every pair of a set and a target."""
     targets = list(dict.fromkeys(target_ids))
     return [(set_id, target_id) for set_id in dict.fromkeys(set_ids) for target_id in targets]
 
@@ -69,9 +69,9 @@ def cells_of(set_ids: Iterable[int], target_ids: Iterable[str]) -> list[Cell]:
 def preview_files(
     context: Context, project_slug: str, cells: Iterable[Cell], longer_side: int | None = None
 ) -> list[DryRunPart]:
-    """Every file that a delivery would write, before anything is computed or written.
+    """Return every file that a delivery would write, without computing or writing any.
 
-    What cannot be delivered has an `error` instead of an export. Raises NotFoundError,
+    A part that can't be delivered has an `error` instead of an export. Raises NotFoundError,
     UnknownTargetError.
     """
     wanted = list(dict.fromkeys(cells))
@@ -115,7 +115,7 @@ def preview_files(
 
 
 def _apart(parts: list[DryRunPart]) -> list[DryRunPart]:
-    """The same; in a folder that several share, no two may write files of the same name."""
+    """Mark parts that would write files of the same name into a shared folder."""
     writes: dict[tuple[Path, str], DryRunPart] = {}
     found = []
     for part in parts:

@@ -91,7 +91,7 @@ def run(
 
 
 class _Run:
-    """One attempt at one part."""
+    """An attempt at one part."""
 
     def __init__(
         self, context: Context, attempt: Attempt, lock: HeldLock, is_stopping: Callable[[], bool]
@@ -101,7 +101,7 @@ class _Run:
         self._reporter = _Reporter(context, attempt)
 
     def carry_out(self) -> None:
-        """To the end, whichever it is, and have it noted."""
+        """Run the part and record how it ended."""
         error = None
         try:
             self._deliver()
@@ -166,14 +166,14 @@ class _Run:
         self._context.stock.keep(part.folder, part.manifest_name, done.manifest, checks)
 
     def _share(self, part: StoredPart, staged: Staged) -> None:
-        """Other machines find what is delivered in the storage, where one is set."""
+        """Upload the staged files to the shared storage, if one is set, for other machines."""
         folder = part.folder if staged.is_same else staged.place.working
         shared_storage.send(
             self._context, part.folder, folder, part.manifest_name, self._is_cancelled
         )
 
     def _copy(self, part: StoredPart, staged: Staged) -> None:
-        """Before it is put in place: where that fails, nothing here has changed."""
+        """Upload the copy before the local swap, so that a failure leaves this folder unchanged."""
         place = self._patiently(lambda: self._copy_place(part))
         if place is not None:
             self._reporter.report(0.96, f"copying to {place}")
@@ -200,7 +200,7 @@ class _Run:
         return part, export, sizes, checksums_of(part.folder, proven)
 
     def _note_done(self, staged: Staged) -> None:
-        """The part is delivered from here on."""
+        """Record that the part is delivered."""
         with self._context.database.transaction() as connection:
             noted = delivery_parts.finish_part(
                 connection,
@@ -215,8 +215,10 @@ class _Run:
             raise CancelledError
 
     def _note_end(self, error: str | None, stamps: Stamps | None = None) -> None:
-        """It failed, with that error; or nothing is left to clear up, and it waits again where it
-        was given up without a cancel."""
+        """Record a failure, or that nothing is left to clean up.
+
+        In the second case, an attempt that was stopped without a cancel waits again.
+        """
 
         def note() -> None:
             with self._context.database.transaction() as connection:
@@ -235,7 +237,7 @@ class _Run:
         return self._reporter.cancelled or self._is_stopping()
 
     def _patiently(self, ask: Callable[[], T]) -> T:
-        """Ask the database again until it is back, for a while."""
+        """Repeat a database access for some time until the database is available."""
         end = time.monotonic() + _PATIENCE
         while True:
             try:
@@ -247,13 +249,13 @@ class _Run:
 
 
 def _with_comfort(error: str) -> str:
-    """Add once that nothing was changed, if all changes were staged only or reverted."""
+    """Append that nothing was changed, if all changes were staged only or reverted."""
     comfort = "nothing was changed"
     return error if comfort in error else f"{error.rstrip('.')}; {comfort}"
 
 
 class _Reporter:
-    """Stores the progress now and then and learns in return if a cancel was asked for."""
+    """Stores the progress at intervals and detects cancel requests."""
 
     def __init__(self, context: Context, attempt: Attempt) -> None:
         self._context, self._attempt = context, attempt
@@ -262,7 +264,7 @@ class _Reporter:
         self.cancelled = False
 
     def report(self, share: float, step: str) -> None:
-        """So much of the part is done, and this is under way."""
+        """Report the completed share and the current step. Raises CancelledError."""
         with self._lock:
             now = time.monotonic()
             if now - self._last < _REPORT_EVERY:

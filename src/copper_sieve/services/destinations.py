@@ -1,4 +1,4 @@
-"""Where deliveries go: folders that are allowed, layouts, and what a project wants of a target."""
+"""Destinations of deliveries: allowed folders, layouts, and overrides of targets."""
 
 from __future__ import annotations
 
@@ -28,11 +28,11 @@ _TOKENS = ("target", "set", "project")
 
 @dataclass(frozen=True, slots=True)
 class Destination:
-    """Where the sets of a project go for a target.
+    """The destination of a project's sets for a target.
 
-    folder : absolute; pattern : of folders in it, with {target}, {set} and {project}
-    preset : the target with what the project wants otherwise
-    is_default : nobody has chosen anything
+    folder : absolute; pattern : of subfolders, with {target}, {set} and {project}
+    preset : the target with the project's overrides
+    is_default : no destination was chosen
     """
 
     target_id: str
@@ -44,11 +44,11 @@ class Destination:
 
     @property
     def shares(self) -> bool:
-        """Whether several sets or targets share a folder."""
+        """Return whether several sets or targets share a folder."""
         return "{set}" not in self.pattern or "{target}" not in self.pattern
 
     def place(self, project: str, set_name: str) -> tuple[Path, str]:
-        """The folder of a set, and the name of its manifest there.
+        """Return the folder of a set, and the name of its manifest there.
 
         A folder that several sets or targets share has a manifest for each.
         """
@@ -59,7 +59,7 @@ class Destination:
         return folder, f"{set_name}.{self.preset.id}.{FILE_NAME}"
 
     def copy_place(self, project: str, set_name: str) -> str | None:
-        """Where a set is copied to by URL; None where it is not."""
+        """Return the URL that a set is copied to, or None."""
         if self.options.copy_to is None:
             return None
         values = {"target": self.preset.id, "set": set_name, "project": project}
@@ -67,7 +67,7 @@ class Destination:
 
 
 def parts_of(pattern: str, values: dict[str, str]) -> list[str]:
-    """The folders that a pattern leads to. Raises NamePatternError, ParameterError."""
+    """Return the subfolders of a pattern. Raises NamePatternError, ParameterError."""
     unknown = [one for one in re.findall(r"\{([^{}]*)\}", pattern) if one not in _TOKENS]
     if unknown:
         known = ", ".join(f"{{{one}}}" for one in _TOKENS)
@@ -156,10 +156,11 @@ def not_allowed(settings: Settings, place: Destination, folder: Path) -> str | N
 
 @dataclass(frozen=True, slots=True)
 class Listing:
-    """A folder to choose from.
+    """A folder with its subfolders.
 
-    parent : None at an allowed root; folders : names, in alphabetical order
-    is_there : else a delivery makes it
+    parent : None at an allowed root
+    folders : names in alphabetical order
+    is_there : it exists; else a delivery creates it
     """
 
     folder: Path
@@ -207,7 +208,7 @@ def create_folder(context: Context, folder: Path, name: str) -> Listing:
 def of_project(
     settings: Settings, connection: Transaction, project_id: int, slug: str
 ) -> dict[str, Destination]:
-    """Where the sets of a project go for every target there is."""
+    """Return the destinations of a project for every target."""
     kept = destinations.of_project(connection, project_id)
     return {
         key: _destination(settings, slug, one.preset, kept.get(key))
@@ -230,7 +231,7 @@ def _destination(
 
 
 def all_of(context: Context, slug: str) -> list[Destination]:
-    """Where the sets of a project go for every target there is. Raises NotFoundError."""
+    """Return the destinations of a project for every target. Raises NotFoundError."""
     with context.database.transaction() as connection:
         project = get_project(connection, slug)
         return list(of_project(context.settings, connection, project.id, slug).values())
@@ -240,9 +241,9 @@ def choose(  # noqa: PLR0917
     context: Context, slug: str, target_id: str, folder: Path, pattern: str, options: TargetOptions,
     *, dry: bool = False,
 ) -> Destination:  # fmt: skip
-    """Where the sets of a project go for a target from now on.
+    """Set the destination of a project for a target.
 
-    dry : nothing is kept, it is only checked
+    dry : only check it
     Raises NotFoundError, UnknownTargetError, DeliveryError, ParameterError, NamePatternError.
     """
     parts_of(pattern, dict.fromkeys(_TOKENS, "x"))
@@ -262,7 +263,7 @@ def choose(  # noqa: PLR0917
 
 
 def reset_destination(context: Context, slug: str, target_id: str) -> Destination:
-    """The sets of a project go for a target where they usually do. Raises as `choose`."""
+    """Use the default destination for a target again. Raises as `choose`."""
     with context.database.transaction() as connection:
         project = get_project(connection, slug)
         preset = find_target(connection, target_id)

@@ -28,7 +28,7 @@ _SETTLED = 0.5  # seconds since the last file of a drop was sent: probably all o
 
 
 def detect(context: Context, running: Running) -> None:
-    """Detect what one file is; nothing where it doesn't wait any more."""
+    """Detect what one file is, unless it was removed or changed since."""
     arrival_id = running.arguments["arrival_id"]
     with context.database.transaction() as connection:
         waiting = store.get_waiting(connection, arrival_id)

@@ -21,7 +21,7 @@ _GRACE = 2 * 86400.0  # seconds
 
 
 def use_of(context: Context, project_slug: str) -> ProjectUse:
-    """Return the space that a project takes. Raises NotFoundError."""
+    """Return the disk use of a project. Raises NotFoundError."""
     with context.database.transaction() as connection:
         return disk_use.of_project(connection, get_project(connection, project_slug).id)
 

@@ -16,13 +16,12 @@ _STEPS = 1 << 16
 
 @cache
 def _srgb_codes() -> Codes:
-    """The 8-bit sRGB code of linear light in so many steps; a step is a twentieth of a code at
-    most."""
+    """Return a table from linear light to 8-bit sRGB codes, with steps of at most 1/20 code."""
     return quantize(linear_to_srgb(np.arange(_STEPS, dtype=np.float32) / (_STEPS - 1)), 8)
 
 
 def displayed(raster: Raster) -> Picture:
-    """8-bit codes of a map as a window shows it, (H, W, 1 or 3)."""
+    """Return 8-bit codes of a map for display, (H, W, 1 or 3)."""
     values = np.ascontiguousarray(raster.pixels)
     if raster.meaning is Meaning.COLOR:
         codes = _light_codes(values, _srgb_codes())

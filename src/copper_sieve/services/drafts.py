@@ -39,7 +39,7 @@ def draft_for_preview(
 
 
 def blends(texture_set: SetDefinition) -> bool:
-    """Whether maps of it are made of maps of the sets that it is blended of."""
+    """Return whether maps of a set are computed from maps of the sets that it blends."""
     return any(
         isinstance(filling, FromBlendedSet)
         for way in texture_set.maps.values() if isinstance(way, Derived)
@@ -48,14 +48,17 @@ def blends(texture_set: SetDefinition) -> bool:
 
 
 def uses_stored_maps(draft: SetDefinition) -> bool:
-    """Whether a window left out what its maps are made of: it is looked up in the set."""
+    """Return whether a draft omits blended sets or pictures, which the stored set has."""
     measured = draft.captures is None and any(is_measured(way) for way in draft.maps.values())
     return measured or blends(draft)
 
 
 def _whole(draft: SetDefinition, kept: StoredSet) -> SetDefinition:
-    """A window sends what it changes; the sets that a set is blended of are none of that, and
-    pictures that it is measured from only where something is said of them."""
+    """Complete a draft from the stored set.
+
+    A client sends what it edits: blended sets are omitted, and so are captures unless they are
+    changed.
+    """
     keeps = [name for name in ("parts", "captures") if kept.stored.get(name)]
     if draft.captures is not None and "captures" in keeps:
         keeps.remove("captures")
@@ -66,7 +69,7 @@ def _whole(draft: SetDefinition, kept: StoredSet) -> SetDefinition:
 
 
 def small_color(context: Context, texture_set: SetDefinition, sizes: Sizes) -> Float:
-    """The base color at 512 texels at most: (H, W, 3) float32, linear light."""
+    """Return the base color at 512 texels or less: (H, W, 3) float32, linear light."""
     geometry = geometry_of(texture_set, sizes)
     graph = plan(
         texture_set, sizes, wanted=[MapKind.BASE_COLOR],

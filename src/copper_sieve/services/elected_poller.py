@@ -1,4 +1,4 @@
-"""A thread that looks again and again; of several servers with one database, one does it."""
+"""A thread that calls a function at intervals, on one of several servers that share a database."""
 
 from __future__ import annotations
 
@@ -16,9 +16,9 @@ _EVERY = 1.0  # seconds
 
 
 class ElectedPoller:
-    """Calls a function every so often while it holds a lock that only one server can hold.
+    """Calls a function at intervals while it holds a lock that only one server can hold.
 
-    lock : its number; parts of deliveries have those from 1 on; None: every server looks
+    lock : number of the lock, below 1 (parts of deliveries use 1 and up); None: every server polls
     """
 
     def __init__(
@@ -30,17 +30,17 @@ class ElectedPoller:
         self._thread = threading.Thread(target=self._run, name=name, daemon=True)
 
     def start(self) -> None:
-        """Begin to look."""
+        """Start the thread."""
         self._thread.start()
 
     def stop(self) -> None:
-        """End the thread, after the look that it is taking."""
+        """End the thread after the current call."""
         self._stopping.set()
         self._thread.join()
 
     @property
     def is_stopping(self) -> bool:
-        """Whether a look that takes long is to end soon."""
+        """Return whether a long call has to end soon."""
         return self._stopping.is_set()
 
     def _run(self) -> None:

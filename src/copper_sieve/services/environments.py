@@ -36,9 +36,9 @@ def import_environment(  # noqa: PLR0917
     context: Context, project_slug: str, path: Path, name: str, kind: EnvironmentKind,
     progress: Progress = UNTOLD,
 ) -> StoredEnvironment:  # fmt: skip
-    """Keep a picture of all directions, or the photo of a mirror ball cropped to it.
+    """Store a panorama, or the photo of a mirror ball cropped to it.
 
-    Raises PictureError, ShapeError with the file's name; then nothing is kept.
+    Raises PictureError, ShapeError with the file's name; then nothing is stored.
     """
     renamed = path.with_name(safe_file_name(name))
     path.rename(renamed)
@@ -86,10 +86,9 @@ def light_of(context: Context, environment_id: int) -> bytes:
 
 
 def for_shader(context: Context, environment_id: int) -> Environment:
-    """Return an environment for the reference shader, normalized in brightness. Raises
-    NotFoundError.
+    """Return an environment for the reference shader, normalized in brightness; cached.
 
-    The result is cached for some time.
+    Raises NotFoundError.
     """
     with context.database.transaction() as connection:
         kept = store.get_environment(connection, environment_id)
@@ -115,7 +114,7 @@ def delete(context: Context, environment_id: int) -> None:
 
 
 def _small(picture: Picture, kind: EnvironmentKind) -> Float:
-    """(512, 1024, 3) float32 in linear light, finite."""
+    """Return (512, 1024, 3) float32 in linear light, finite."""
     width, height = picture.size
     if kind == "panorama":
         check_panorama(width, height)

@@ -1,4 +1,4 @@
-"""Stamps of delivered files: so that nobody works out again the digest of what nobody touched."""
+"""File signatures of delivered files, so that unchanged files aren't read again."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from copper_sieve.store.delivery_rows import Stamps, VerifiedPart
 
 
 def signatures_of(folder: Path, manifest: Manifest) -> Stamps:
-    """Of every file that a delivery has put into a folder."""
+    """Return the signature of every file of a manifest in a folder."""
     found = {}
     for entry in manifest.entries:
         try:

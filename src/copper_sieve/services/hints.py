@@ -1,4 +1,4 @@
-"""Hints from one map of a set on another, once all of a drop are recognized."""
+"""Contradictions between maps of a set, found after all files of a drop were recognized."""
 
 from __future__ import annotations
 
@@ -22,9 +22,7 @@ _TELLING = (MapKind.HEIGHT, MapKind.AMBIENT_OCCLUSION)
 
 
 def hint_drop(context: Context, project_id: int, batch: str) -> None:
-    """Report for each normal map of a drop whether a height or occlusion map of its set contradicts
-    it.
-    """
+    """Report for each normal map of a drop whether a height or occlusion map contradicts it."""
     with context.database.transaction() as connection:
         arrivals = store.list_arrivals(connection, project_id)
     sets: dict[str, list[Arrival]] = defaultdict(list)

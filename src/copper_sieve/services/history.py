@@ -37,9 +37,8 @@ _LIT_SIDE = 512
 class ComparedFile:
     """A file of two deliveries.
 
-    channels : of a changed one, the letters whose codes differ; empty where only its bytes do, or
-        its size or kind
-    words : what changed besides
+    channels : letters with different codes; empty if only bytes, size or kind differ
+    words : other differences
     """
 
     name: str
@@ -50,9 +49,9 @@ class ComparedFile:
 
 @dataclass(frozen=True, slots=True)
 class ComparedPart:
-    """One set for one target, in an earlier and a later delivery; n is None where it is in one.
+    """A set and target in an earlier and a later delivery; `n` is None if one doesn't have it.
 
-    maps : titles of the set's maps that came out otherwise
+    maps : titles of the maps that differ
     """
 
     set_name: str
@@ -78,7 +77,7 @@ def compare(context: Context, delivery_id: int, other_id: int) -> list[ComparedP
 
 
 def _by_cell(delivery: StoredDelivery) -> dict[tuple[object, str], StoredPart]:
-    """The parts that were delivered, by set and target; a renamed set is the same."""
+    """Return the delivered parts by set and target; a renamed set is the same."""
     return {
         (part.set_id or part.set_name, part.target_id): part
         for part in delivery.parts
@@ -145,7 +144,10 @@ PartAt = tuple[int, int]  # a delivery and the number of a part of it
 def compare_channel(
     context: Context, earlier: PartAt, later: PartAt, name: str, letter: str
 ) -> ComparedChannel:
-    """A channel of a file in two deliveries. Raises NotFoundError where one has it not."""
+    """Compare a channel of a file in two deliveries.
+
+    Raises NotFoundError if one doesn't have it.
+    """
     planes = compared_planes(context, earlier, later, name, letter)
     old, new = planes.values["before"], planes.values["after"]
     apart: Float = np.abs(new - old)
@@ -162,8 +164,10 @@ def compare_channel(
 def compared_planes(
     context: Context, earlier: PartAt, later: PartAt, name: str, letter: str
 ) -> Planes:
-    """The channel in both, as stored values in [0, 1], as large as the later one. Raises as
-    `compare_channel`."""
+    """Return the channel of both as stored values in [0, 1], in the later one's size.
+
+    Raises as `compare_channel`.
+    """
 
     def make() -> Planes:
         old, new = (
@@ -191,9 +195,9 @@ def lit_part(context: Context, delivery_id: int, n: int) -> bytes:
 
 
 def repeat(context: Context, delivery_id: int) -> StoredDelivery:
-    """Ask for a delivery once more, of the sets and targets as they were then.
+    """Create a delivery of the sets and targets of another, as they were then.
 
-    Raises NotFoundError, DeliveryError where something is in the way; then nothing is asked for.
+    Raises NotFoundError, DeliveryError if a part can't be delivered; then nothing is created.
     """
     earlier = get(context, delivery_id)
     memory = []

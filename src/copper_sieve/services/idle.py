@@ -20,9 +20,9 @@ _KEPT = 192 << 20
 
 
 class IdleThread:
-    """One thread that waits for the quiet after requests; there is none before `start`.
+    """A thread that releases memory some time after the last request; not running before `start`.
 
-    also : called then, gives further memory back
+    also : called at that time to release more memory
     """
 
     def __init__(
@@ -39,18 +39,18 @@ class IdleThread:
         self._thread = threading.Thread(target=self._run, name="rest", daemon=True)
 
     def start(self) -> None:
-        """Begin to wait."""
+        """Start the thread."""
         self._thread.start()
 
     def disturb(self) -> None:
-        """Something was asked for."""
+        """Note a request."""
         with self._changed:
             self._asked += 1
             self._last = time.monotonic()
             self._changed.notify()
 
     def quiet(self) -> float:
-        """Seconds since something was asked for."""
+        """Return the seconds since the last request."""
         return time.monotonic() - self._last
 
     def stop(self) -> None:

@@ -39,7 +39,7 @@ _PLAIN = {
 
 @dataclass(frozen=True, slots=True)
 class InterpretationView:
-    """A reading with its picture: PNG bytes of the set's middle in its mean color, lit low."""
+    """An interpretation with a PNG of the set's middle, in its mean color under a low light."""
 
     reading: Interpretation
     png: bytes
@@ -48,9 +48,9 @@ class InterpretationView:
 def interpretations(
     context: Context, set_id: int, about: About, draft: SetDefinition | None = None
 ) -> list[InterpretationView]:
-    """The readings of a set, or of a draft of it, each lit.
+    """Return the interpretations of a set, or of a draft of it, each lit.
 
-    Raises NotFoundError, PlanError for a set without a color, RecipeError where nothing is to read.
+    Raises NotFoundError, PlanError for a set without a color, RecipeError if there is no choice.
     """
     texture_set, sizes = draft_for_preview(context, set_id, draft)
     geometry = geometry_of(texture_set, sizes)
@@ -63,7 +63,10 @@ def interpretations(
 
 
 def measured_azimuth(connection: Transaction, geometry: Geometry) -> float | None:
-    """From where a set's guide is lit but for 180 degrees, as it is prepared; None: evenly."""
+    """Return the light azimuth of a set's prepared reference map, ambiguous by 180°.
+
+    None: even light.
+    """
     if geometry.photo is None:
         return None
     source = geometry.photo.source
@@ -95,7 +98,7 @@ def _lit(context: Context, texture_set: SetDefinition, sizes: Sizes) -> bytes:
 
 
 def _middle(pixels: Float) -> Float:
-    """The middle of a map, at most as large as a picture is shown: nothing of it is lost."""
+    """Crop the middle of a map, at most as large as it is displayed."""
     rows, columns = pixels.shape[:2]
     high, wide = min(rows, _SHOWN[1]), min(columns, _SHOWN[0])
     top, left = (rows - high) // 2, (columns - wide) // 2
@@ -105,9 +108,9 @@ def _middle(pixels: Float) -> Float:
 def key_uncertainty(
     context: Context, set_id: int, kind: MapKind, draft: SetDefinition | None = None
 ) -> KeyUncertainty:
-    """How sure the color key is by which a map of a set, or of a draft of it, is made.
+    """Return the uncertainty of the color key that makes a map of a set, or of a draft of it.
 
-    Raises NotFoundError, ParameterError where the map is not made by a color key.
+    Raises NotFoundError, ParameterError if the map isn't made by a color key.
     """
     texture_set, sizes = draft_for_preview(context, set_id, draft)
     definition = texture_set.maps.get(kind)

@@ -1,4 +1,4 @@
-"""The islands that a set's pictures cover on the model that it is made for."""
+"""UV coverage of a set's pictures on the linked model."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The lights of a measured set on the Bench: estimated from a ball, and compared with pictures."""
+"""Lights of a measured set: estimation from a ball, and comparison with the pictures."""
 
 from __future__ import annotations
 
@@ -129,10 +129,11 @@ def compare_capture(
 def white_by(
     context: Context, set_id: int, card: GrayCardSpec, draft: SetDefinition | None = None
 ) -> CapturesSpec:
-    """The pictures of a set with the strength and the tint of the light as a grey card tells them;
-    nothing is changed.
+    """Return the pictures of a set with light strength and tint from a gray card.
 
-    Raises NotFoundError, PlanError for a set that is not measured, or where nothing was lit.
+    Nothing is stored.
+
+    Raises NotFoundError, PlanError for a set that isn't measured, or if the card is unlit.
     """
     texture_set, sizes = draft_for_preview(context, set_id, draft)
     captures = _shots_of(texture_set)
@@ -162,7 +163,7 @@ def white_by(
 
 
 def _of_disc(color: Float, card: GrayCardSpec) -> NDArray[np.float64]:
-    """The median color of a small disc, (3,)."""
+    """Return the median color of a small disk, (3,)."""
     height, width = color.shape[:2]
     y, x = np.mgrid[:height, :width] + 0.5
     reach = max(_DISC * width, _FEWEST_ACROSS)
@@ -181,8 +182,9 @@ def _shots_of(texture_set: SetDefinition) -> CapturesSpec:
 def _measured(
     context: Context, texture_set: SetDefinition, sizes: Sizes, exposure: float = 0.0
 ) -> dict[MapKind, Float]:
-    """Return the measured surface as in the pictures, reduced: before cropping and settings, except
-    for the exposure of the color, in stops.
+    """Return the measured surface as seen in the pictures, reduced, before cropping and settings.
+
+    exposure : of the color, in stops
     """
     ways = {kind: Derived(operation=f"{kind.value}_from_captures") for kind in _COMPARED}
     parameters = {"exposure": exposure}
@@ -199,7 +201,7 @@ def _measured(
 
 
 def _placed(light: Float, shot: CaptureSpec, captures: CapturesSpec) -> Float:
-    """A picture where the surface is, as a lamp of strength 1 shows it; negative where clipped."""
+    """Return a picture aligned to the surface, for light strength 1; negative where clipped."""
     height, width = light.shape[:2]
     place = shot.placement.placement(width)
     stack = CaptureStack([Capture(light, shot.lamp.lamp(), shot.exposure, place)], captures.light)

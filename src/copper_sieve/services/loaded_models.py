@@ -1,4 +1,4 @@
-"""Models in memory: the last ones that were asked for, read once for all who need them."""
+"""The most recently used models in memory, each read once for all requests."""
 
 from __future__ import annotations
 
@@ -13,14 +13,17 @@ _MOST = 4
 
 
 class LoadedModels:
-    """Meshes by the SHA-256 of their files; one of them is read at a time."""
+    """Meshes by the SHA-256 of their files; one is read at a time."""
 
     def __init__(self) -> None:
         self._held: OrderedDict[str, Mesh] = OrderedDict()
         self._lock = threading.Lock()
 
     def get(self, sha256: str, read: Callable[[], Mesh]) -> Mesh:
-        """The mesh of a file; `read` is called where it is not held, and may raise MeshError."""
+        """Return the mesh of a file.
+
+        If it isn't loaded, `read` is called, which may raise MeshError.
+        """
         with self._lock:
             if sha256 not in self._held:
                 self._held[sha256] = read()
@@ -31,7 +34,7 @@ class LoadedModels:
             return found
 
     def forget(self) -> None:
-        """Give the memory back; whoever has a mesh keeps it."""
+        """Drop all meshes; callers keep theirs."""
         with self._lock:
             self._held.clear()
 

@@ -1,4 +1,4 @@
-"""The machine that we run on, as far as workers share it."""
+"""Name and memory of this machine, which workers share."""
 
 from __future__ import annotations
 
@@ -13,14 +13,15 @@ _LIMIT = Path("/sys/fs/cgroup/memory.max")
 
 
 def this_machine(settings: Settings) -> Machine:
-    """Return the machine's name and the memory for parts of deliveries: the setting, or two thirds
-    of the total.
+    """Return the machine's name and the memory for parts of deliveries.
+
+    The memory is set by SIEVE_MEMORY, by default two thirds of the total.
     """
     return Machine(socket.gethostname(), settings.memory or memory_of_machine() * 2 // 3)
 
 
 def memory_of_machine() -> int:
-    """Bytes of memory that we may use at most: the machine's, or less where we are limited."""
+    """Return the usable bytes of memory: the machine's, or a lower limit of the container."""
     whole = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
     try:
         return min(whole, int(_LIMIT.read_text("ascii")))

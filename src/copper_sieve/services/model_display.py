@@ -1,4 +1,4 @@
-"""Models laid out to be drawn in the lit window; large ones by a worker."""
+"""Models prepared for the lit view; large ones are prepared by a worker."""
 
 from __future__ import annotations
 
@@ -25,9 +25,10 @@ _ARRAYS = ("positions", "normals", "uvs", "tangents", "corners", "borders", "low
 def mesh_of(
     context: Context, model_id: int, uv_set: int
 ) -> tuple[StoredModel, ViewMesh | StoredJob]:
-    """A model laid out to be drawn, or the job that lays it out. Raises NotFoundError, MeshError.
+    """Return a model prepared for display, or the job that prepares it.
 
     A large model takes seconds to minutes, so a worker does it; the result stays in the cache.
+    Raises NotFoundError, MeshError.
     """
     model = get(context, model_id)
     if not is_large(model):
@@ -52,7 +53,7 @@ def prepare_display(context: Context, running: Running) -> None:
 
 
 def packed_display(found: ViewMesh) -> bytes:
-    """A model laid out to be drawn as bytes."""
+    """Serialize a model prepared for display."""
     groups = json.dumps([asdict(one) for one in found.groups]).encode()
     file = io.BytesIO()
     arrays = {name: getattr(found, name) for name in _ARRAYS}
@@ -61,7 +62,10 @@ def packed_display(found: ViewMesh) -> bytes:
 
 
 def unpacked_display(packed: NDArray[Any]) -> ViewMesh:
-    """The model that `packed_display` made bytes of; packed : (n,) uint8."""
+    """Deserialize the result of `packed_display`.
+
+    packed : (n,) uint8
+    """
     with np.load(io.BytesIO(packed.tobytes()), allow_pickle=False) as held:
         groups = json.loads(held["groups"].tobytes())
         arrays = {name: held[name] for name in _ARRAYS}

@@ -1,4 +1,4 @@
-"""What workers compute of large models: asked for as jobs, kept in the cache by a content key."""
+"""Results that workers compute for large models: created as jobs, cached by content keys."""
 
 from __future__ import annotations
 
@@ -31,10 +31,10 @@ def is_large(model: StoredModel) -> bool:
 def result_of(
     context: Context, model: StoredModel, kind: JobName, name: str, **arguments: Any
 ) -> NDArray[Any] | StoredJob:
-    """What a worker has computed of a model, or the job that computes it.
+    """Return a worker's result for a model, or the job that computes it.
 
-    name : of the result, by its arguments; the model's bytes and `arguments` decide what it is
-    Raises MeshError where the job failed.
+    name : of the result, including its arguments; it forms the key with the model's SHA-256
+    Raises MeshError if the job failed.
     """
     held = context.folder.get(_key(model.sha256, name))
     if held is not None:
@@ -53,7 +53,10 @@ def result_of(
 def awaited_result_of(
     context: Context, model: StoredModel, kind: JobName, name: str, **arguments: Any
 ) -> NDArray[Any]:
-    """The same once it is there. Raises MeshError, ConflictError where that takes very long."""
+    """Wait for the result of `result_of`.
+
+    Raises MeshError, ConflictError if that takes very long.
+    """
     end = time.monotonic() + _PATIENCE
     while time.monotonic() < end and not context.closing.is_set():
         found = result_of(context, model, kind, name, **arguments)
@@ -64,10 +67,7 @@ def awaited_result_of(
 
 
 def keep_result(context: Context, running: Running, data: bytes) -> None:
-    """Put what a job has computed into the cache.
-
-    Raises MeshError where the cache has no room for it.
-    """
+    """Put a job's result into the cache. Raises MeshError if the cache has no room for it."""
     key = _key(running.arguments["sha256"], running.arguments["name"])
     context.folder.put(key, np.frombuffer(data, np.uint8))
     if not context.folder.has(key):

@@ -1,4 +1,4 @@
-"""Sets made of a model's materials, with the maps that its file carries."""
+"""Sets created from a model's materials, with the maps in its file."""
 
 from __future__ import annotations
 
@@ -76,7 +76,7 @@ def _materials_of(
 
 
 class _Pictures:
-    """The pictures of a file, each kept once."""
+    """The pictures of a file, each stored once."""
 
     def __init__(
         self,

@@ -28,7 +28,8 @@ from copper_sieve.store.sources import read_chunks
 class ModelView:
     """A model, and the sets linked to it.
 
-    tied : last changed first; serves : sets that use it as high-poly model
+    tied : linked sets, last changed first
+    serves : sets that use it as high-poly model
     proposed : for a material without a set, the set with the same name
     """
 
@@ -41,10 +42,10 @@ class ModelView:
 def import_model(
     context: Context, project_slug: str, path: Path, name: str, progress: Progress = UNTOLD
 ) -> ModelView:
-    """Keep a model file, or an archive that holds one with the files that it names.
+    """Store a model file, or an archive with a model and the files that it refers to.
 
     A file that was analyzed before, in any project, isn't analyzed again.
-    Raises MeshError with the file's own name; then nothing is kept.
+    Raises MeshError with the file's own name; then nothing is stored.
     """
     renamed = path.with_name(safe_file_name(name))
     path.rename(renamed)
@@ -75,7 +76,7 @@ def _analyzed(context: Context, path: Path, progress: Progress) -> ModelFacts:
 
 
 def list_views(context: Context, project_slug: str) -> list[ModelView]:
-    """The models of a project by name, with the sets that are made for them."""
+    """Return the models of a project by name, with the linked sets."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         models = store.list_models(connection, project.id)
@@ -98,7 +99,7 @@ def list_views(context: Context, project_slug: str) -> list[ModelView]:
 
 
 def get(context: Context, model_id: int) -> StoredModel:
-    """One model. Raises NotFoundError."""
+    """Return a model. Raises NotFoundError."""
     with context.database.transaction() as connection:
         return store.get_model(connection, model_id)
 
@@ -109,10 +110,10 @@ def original(context: Context, model: StoredModel) -> Iterator[bytes]:
 
 
 def link_model(context: Context, set_id: int, wanted: ModelLink | None) -> None:
-    """Say for which model a set is made, or for none: a change of the set that can be undone.
+    """Link a set to a model, or unlink it, as a change of the set that can be undone.
 
-    Raises NotFoundError, ConflictError for a material or UV set that the model does not have,
-    PlanError where maps of the set are taken from the model that goes.
+    Raises NotFoundError, ConflictError for a material or UV set that the model doesn't have,
+    PlanError if maps of the set come from the unlinked model.
     """
     with context.database.transaction() as connection:
         kept = texture_sets.get_set(connection, set_id)
@@ -124,7 +125,7 @@ def link_model(context: Context, set_id: int, wanted: ModelLink | None) -> None:
 
 
 def check_link(wanted: ModelLink, models: dict[str, StoredModel]) -> None:
-    """A tie means something that is there. Raises ConflictError.
+    """Check that a link refers to an existing model, material and UV set. Raises ConflictError.
 
     models : those of the set's project by the SHA-256 of their files
     """
@@ -141,7 +142,7 @@ def check_link(wanted: ModelLink, models: dict[str, StoredModel]) -> None:
 
 
 def delete(context: Context, model_id: int) -> None:
-    """Take a model out of its project. Raises ConflictError while sets are made for it."""
+    """Remove a model from its project. Raises ConflictError while sets are linked to it."""
     with context.database.transaction() as connection:
         model = store.get_model(connection, model_id)
         tied = [

@@ -1,4 +1,4 @@
-"""Previews: the answer to a hand on a slider. No queue; the newest request of a window wins."""
+"""Previews during editing, without a queue; the newest request of a window replaces older ones."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ _LEARNS = 0.5  # how much the last time counts against those before
 
 @dataclass(frozen=True, slots=True)
 class PreviewMap:
-    """One map as the eye sees it: 8-bit codes (H, W, 1 or 3), None where they are known already."""
+    """A map for display: 8-bit codes (H, W, 1 or 3), None if the client has them."""
 
     key: str
     size: tuple[int, int]
@@ -53,7 +53,7 @@ class Previewed:
 
 
 class _DraftCache:
-    """Drafts stay in memory, so that a moved slider does not fill the disk; imports are kept."""
+    """Keeps maps of drafts in memory only, so that moving a slider doesn't fill the disk."""
 
     def __init__(self, context: Context, wanted: Plan) -> None:
         self._context, self._plan = context, wanted
@@ -69,11 +69,10 @@ class _DraftCache:
 
 @dataclass(frozen=True, slots=True)
 class PreviewProgress:
-    """How far the preview of a window is.
+    """Progress of a window's preview.
 
-    step : what is done now, in words; share : of the steps that are done, 0 to 1
-    seconds : since it began; seconds_left : by how long such steps took before, None where one of
-        them was never taken
+    step : description of the current step; share : of completed steps, 0 to 1
+    seconds : elapsed; seconds_left : estimated from earlier runs, None if a step has none
     """
 
     step: str
@@ -83,7 +82,7 @@ class PreviewProgress:
 
 
 class _Progress:
-    """Follows one request, and learns how long steps take for a million texels."""
+    """Follows one request, and records the time of each kind of step per million texels."""
 
     def __init__(self, pace: dict[str, float]) -> None:
         self._pace = pace
@@ -92,7 +91,7 @@ class _Progress:
         self._began = self._stepped = time.monotonic()
 
     def step(self, nodes: Sequence[Node], at: int) -> None:
-        """The node of that number is next."""
+        """Record the start of a step."""
         now = time.monotonic()
         if at:
             before = nodes[at - 1]
@@ -118,7 +117,7 @@ class _Progress:
 
 
 def _sort(node: Node) -> str:
-    """Nodes of which a million texels take as long."""
+    """Return a key for nodes that take equally long per texel."""
     made = node.definition.operation if isinstance(node.definition, Derived) else ""
     # The plan of a step, such as where a mark is filled from, is small whatever its picture is.
     step = node.step.name if isinstance(node.step, PreparationStep) else ""
@@ -214,13 +213,13 @@ class Previewer:
                     del self._under_way[window]
 
     def under_way(self, window: str) -> PreviewProgress | None:
-        """How far the preview of a window is; None where none is computed."""
+        """Return the progress of a window's preview; None if none is computed."""
         with self._lock:
             progress = self._under_way.get(window)
         return progress.told() if progress else None
 
     def stop(self, window: str) -> None:
-        """Give up the preview of a window after the step that it is at."""
+        """Stop the preview of a window after the current step."""
         with self._lock:
             if window in self._newest:
                 self._newest[window] += 1
@@ -228,7 +227,7 @@ class Previewer:
     def _set_and_sizes(
         self, set_id: int, draft: SetDefinition | None
     ) -> tuple[SetDefinition, Sizes]:
-        """What to compute, and the sizes of its sources; a draft of known ones asks no database."""
+        """Return the definition and the sizes of its sources; known sizes need no database."""
         if draft is not None and uses_stored_maps(draft):
             return draft_for_preview(self._context, set_id, draft)
         if draft is not None and draft.sources() <= set(self._sizes):

@@ -1,4 +1,4 @@
-"""Progress reporting of long operations, and the check before a result is stored."""
+"""Progress of long operations, and the check before a result is stored."""
 
 from __future__ import annotations
 
@@ -8,13 +8,13 @@ from copper_sieve.store.database import Transaction
 
 
 class Progress(Protocol):
-    """Where long work reports to: a job, or nothing."""
+    """Receiver of progress: a job, or nobody."""
 
     def report(self, share: float, step: str = "") -> None:
-        """So much is done, in [0, 1], and this is under way. Raises CancelledError."""
+        """Report the completed share in [0, 1] and the current step. Raises CancelledError."""
 
     def finish(self, connection: Transaction, result: dict[str, Any] | None = None) -> None:
-        """Called in the transaction that stores the result. Raises CancelledError."""
+        """Finish in the transaction that stores the result. Raises CancelledError."""
 
 
 class _Untold:
@@ -29,11 +29,11 @@ UNTOLD: Progress = _Untold()
 
 
 class SubProgress:
-    """A part of a longer operation: maps 0–1 to a range of the whole."""
+    """Progress of a part: maps [0, 1] to a range of the whole."""
 
     def __init__(self, whole: Progress, begin: float, end: float) -> None:
         self._whole, self._begin, self._span = whole, begin, end - begin
 
     def report(self, share: float, step: str = "") -> None:
-        """So much of this part is done."""
+        """Report the completed share of this part."""
         self._whole.report(self._begin + share * self._span, step)

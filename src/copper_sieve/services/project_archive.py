@@ -1,4 +1,4 @@
-"""A whole project as one archive, and an archive as a project."""
+"""Export a project as an archive, and import an archive as a project."""
 
 from __future__ import annotations
 
@@ -44,9 +44,9 @@ _archive_errors = partial(archive_errors, advice="Export the project again")
 
 
 def pack(context: Context, project_slug: str) -> tuple[str, Iterator[bytes]]:
-    """A file name and the archive's bytes, made while they are sent. Raises NotFoundError.
+    """Return a file name, and the archive's bytes in chunks. Raises NotFoundError.
 
-    Raises UnreadableError where a set of the project cannot be read: an archive holds all of them.
+    Raises UnreadableError if a set of the project can't be read: an archive contains all of them.
     """
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
@@ -81,7 +81,7 @@ def pack(context: Context, project_slug: str) -> tuple[str, Iterator[bytes]]:
 
 
 def _in_file(kept: StoredSet, ignored: tuple[str, ...]) -> SetInFile:
-    """A set as a project file has it. Raises UnreadableError for one that no import would take."""
+    """Return the project-file form of a set. Raises UnreadableError if it couldn't be imported."""
     try:
         return SetInFile(
             definition=kept.definition(), tags=kept.tags, notes=kept.notes, suppressed=ignored
@@ -97,10 +97,10 @@ def _in_file(kept: StoredSet, ignored: tuple[str, ...]) -> SetInFile:
 def unpack(
     context: Context, path: Path, name: str, progress: Progress = UNTOLD
 ) -> tuple[Project, ImportReport]:
-    """Make a project of an archive, under its own title; return what was done with the rest.
+    """Create a project from an archive, under its own title; return a report about shared data.
 
-    Raises NotAPictureError for a file that is no such archive, DamagedPictureError where something
-    is missing or changed, ConflictError; then nothing is kept.
+    Raises NotAPictureError for a file that isn't a project archive, DamagedPictureError if a file
+    is missing or changed, ConflictError; then nothing is stored.
     """
     new: list[str] = []
     with _archive_errors(name):
@@ -167,7 +167,7 @@ def _read(archive: zipfile.ZipFile, name: str) -> ProjectFile:
 def _model(
     context: Context, archive: zipfile.ZipFile, one: OriginalInFile, folder: Path, name: str
 ) -> tuple[Path, ModelFacts]:
-    """Where a model lies now, and what is known of it. Raises MeshError, DamagedPictureError."""
+    """Extract a model; return its path and its facts. Raises MeshError, DamagedPictureError."""
     path = _taken_out(archive, one, folder / f"model-{one.sha256[:16]}", name)
     inside = path.parent / "inside"
     inside.mkdir()
@@ -175,7 +175,7 @@ def _model(
 
 
 def _taken_out(archive: zipfile.ZipFile, one: OriginalInFile, folder: Path, name: str) -> Path:
-    """One original as a file. Raises DamagedPictureError where it is missing or changed."""
+    """Extract an original. Raises DamagedPictureError if it is missing or changed."""
     folder.mkdir(exist_ok=True)
     path = folder / safe_file_name(one.name)
     try:
@@ -194,7 +194,7 @@ def _taken_out(archive: zipfile.ZipFile, one: OriginalInFile, folder: Path, name
 def _store(
     context: Context, archive: zipfile.ZipFile, one: OriginalInFile, folder: Path, name: str
 ) -> bool:
-    """Keep one picture; true where it was not there before."""
+    """Store a picture; return whether it is new."""
     path = _taken_out(archive, one, folder / "original", name)
     facts, picture = examine(path, context.settings.limits)
     small = encode_png(thumbnail(picture))
@@ -211,7 +211,7 @@ def _made(
     connection: Transaction, file: ProjectFile, read: list[tuple[str, Path, ModelFacts]],
     progress: SubProgress,
 ) -> tuple[Project, dict[str, int]]:  # fmt: skip
-    """The project, and its sets by their names."""
+    """Create the project; return it and its sets by name."""
     project = add_titled(connection, file.title)
     for sha256, held, facts in read:
         models.add_model(connection, project.id, held, sha256=sha256, name=held.name, facts=facts)

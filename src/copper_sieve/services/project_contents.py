@@ -57,7 +57,7 @@ class ImportReport:
 def gather(
     context: Context, connection: Transaction, project_id: int, names: Mapping[int, str]
 ) -> ProjectFile:
-    """Return a project file with all but title, sets, originals and models.
+    """Return a project file with everything but title, sets, originals and models.
 
     names : of the project's sets by their ids
     """
@@ -112,7 +112,7 @@ def place(
     file: ProjectFile,
     ids: Mapping[str, int],
 ) -> ImportReport:
-    """Store everything of a project file but its sets, originals and models.
+    """Store everything of a project file except its sets, originals and models.
 
     Parameters
     ----------
@@ -121,11 +121,11 @@ def place(
     project_id : int
     file : ProjectFile
     ids : mapping of str to int
-        The sets that were made, by their names.
+        Ids of the created sets by name.
 
     Returns
     -------
-    Report
+    ImportReport
     """
     report = ImportReport()
     renamed = _place_targets(connection, file, report)

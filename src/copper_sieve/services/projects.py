@@ -1,4 +1,4 @@
-"""Projects, and whether the database answers."""
+"""Projects, and the database check."""
 
 from __future__ import annotations
 
@@ -20,9 +20,11 @@ def list_all(context: Context, *, deleted: bool = False) -> list[Project]:
 
 
 def create(context: Context, title: str, copy_of: str | None = None) -> Project:
-    """A new project, empty or with a copy of every set of another; its address follows its title.
+    """Create a project, empty or with copies of all sets of another.
 
-    Raises NotFoundError for another that is not there.
+    Its slug is made from its title.
+
+    Raises NotFoundError if the other one doesn't exist.
     """
     with context.database.transaction() as connection:
         other = projects.get_project(connection, copy_of) if copy_of else None
@@ -36,7 +38,7 @@ def create(context: Context, title: str, copy_of: str | None = None) -> Project:
 
 
 def add_titled(connection: Transaction, title: str) -> Project:
-    """An empty project whose address follows its title. Raises ConflictError."""
+    """Create an empty project whose slug is made from its title. Raises ConflictError."""
     base = slug(title).lower().replace("_", "-").replace(".", "-")[:_LONGEST_SLUG].strip("-")
     base = base or "project"
     for n in range(1, 1000):
@@ -63,6 +65,6 @@ def change(
 
 
 def check_database(context: Context) -> None:
-    """Reach the database. Raises DatabaseUnavailableError."""
+    """Run a trivial statement. Raises DatabaseUnavailableError."""
     with context.database.transaction() as connection:
         projects.answer(connection)

@@ -22,10 +22,10 @@ _WIDEST = 0.1  # of the model: farther no cage is measured
 
 @dataclass(frozen=True, slots=True)
 class RayMisses:
-    """What was found on the detailed model for each of 256² texels, by rays or by UVs.
+    """Ray misses on a grid of 256² texels.
 
-    share : of those for which no detail was found; cage : metres that they start off the model
-    widest : metres that a cage may sensibly have; png : where they missed; None where all met
+    share : of texels without detail; cage : offset of the ray origins in meters
+    widest : largest sensible cage in meters; png : picture of the misses, None without any
     """
 
     share: float
@@ -57,7 +57,7 @@ def measure_ray_misses(
 
 
 def _drawn(found: Baked) -> Codes:
-    """Where rays met and where they missed, (256, 256, 3) uint8."""
+    """Draw hits and misses, (256, 256, 3) uint8."""
     lost = np.zeros((_SIDE, _SIDE)) if found.missed is None else found.missed
     codes = np.where(lost[..., None] > 0, np.array(_MISSED), np.array(_MET))
     codes[~found.covered] = _NOTHING

@@ -27,9 +27,9 @@ def delivered_of(
     project_id: int,
     ids: Collection[int] | None = None,
 ) -> dict[int, dict[str, Delivered]]:
-    """For each set of a project by target, where it was delivered to it.
+    """Return the delivery states of sets that were delivered, by set and target.
 
-    ids : of these sets only. Presets that were compared once are not compared again.
+    ids : of these sets only. Compared presets are cached.
     """
     slug = slug_of(connection, project_id)
     places = destinations.of_project(context.settings, connection, project_id, slug)
@@ -49,7 +49,7 @@ def delivered_of(
 def readiness_of(
     context: Context, connection: Transaction, project_id: int, ids: Collection[int]
 ) -> dict[int, dict[str, Readiness]]:
-    """For each of some sets of a project, for every target there is."""
+    """Return the delivery states of sets for every target."""
     delivered = delivered_of(context, connection, project_id, ids)
     every: dict[str, Readiness] = dict.fromkeys(all_targets(connection), "ready")
     return {one: {**every, **delivered.get(one, {})} for one in ids}

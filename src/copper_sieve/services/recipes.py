@@ -1,4 +1,4 @@
-"""Recipes: save one from a set, take one in, apply one to many sets."""
+"""Recipes: save one from a set, import one, apply one to several sets."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ from copper_sieve.store.sources import source_sizes
 
 @dataclass(frozen=True, slots=True)
 class AppliedTo:
-    """What applying a recipe did to one set."""
+    """Result of applying a recipe to one set."""
 
     set_id: int
     set_name: str
@@ -27,13 +27,13 @@ class AppliedTo:
 
 
 def list_all(context: Context) -> list[StoredRecipe]:
-    """All recipes by name."""
+    """Return all recipes by name."""
     with context.database.transaction() as connection:
         return recipes.list_recipes(connection)
 
 
 def get(context: Context, recipe_id: int) -> Recipe:
-    """One recipe. Raises NotFoundError."""
+    """Return a recipe. Raises NotFoundError."""
     with context.database.transaction() as connection:
         return recipes.get_recipe(connection, recipe_id).recipe()
 

@@ -1,4 +1,4 @@
-"""The lighting removed by delighting, and remaining dark blotches."""
+"""The lighting that delighting removed, and remaining dark blotches."""
 
 from __future__ import annotations
 
@@ -22,10 +22,10 @@ By = Literal["preparation", "base_color"]
 
 @dataclass(frozen=True, slots=True)
 class RemovedLighting:
-    """What was taken out, and what is left.
+    """Result of delighting.
 
-    png : the picture of what was taken out, None where nothing is; stops : its range
-    blotches : dark places that are left and would be seen to repeat; None where there are none
+    png : picture of the removed lighting, None without any; stops : its range
+    blotches : remaining dark areas that would show as repetition; None without any
     """
 
     png: bytes | None
@@ -36,10 +36,9 @@ class RemovedLighting:
 def measure_removed_lighting(
     context: Context, set_id: int, by: By, draft: SetDefinition | None = None
 ) -> RemovedLighting:
-    """Look at the evening of a set, or of a draft of it.
+    """Measure the lighting that delighting removed from a set, or from a draft of it.
 
-    by : preparation is the light of the Source card; base_color is the way the base color is made
-        out of a photo
+    by : "preparation" (delighting of the source) or "base_color" (delighting in the base color)
     Raises NotFoundError, PlanError for a set without a color.
     """
     texture_set, sizes = draft_for_preview(context, set_id, draft)
@@ -59,7 +58,7 @@ def measure_removed_lighting(
 
 
 def _before(texture_set: SetDefinition, by: By) -> SetDefinition | None:
-    """The same set without its evening; None where there is none."""
+    """Return the set without its delighting; None if it has none."""
     if by == "preparation":
         if texture_set.prepare.light is None:
             return None

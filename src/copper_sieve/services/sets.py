@@ -1,4 +1,4 @@
-"""Texture sets: the Tray's rows, reading and changing one."""
+"""Texture sets: rows of the Tray, reading and changing one."""
 
 from __future__ import annotations
 
@@ -30,12 +30,11 @@ _WORKING_SIDE = 1024
 
 @dataclass(frozen=True, slots=True)
 class SetView:
-    """A set as the interface shows it.
+    """A set for the interface.
 
-    keys : content keys of its maps' thumbnails; lit : of its picture under the light
+    keys : content keys of its maps' thumbnails; lit : of its lit picture
     readiness : by target
-    tiling, light : of its guide, where they were measured: the first as it came in, the second as
-        the preparation turns it
+    tiling, light : measurements of its reference map, if any: tiling as imported, light as prepared
     """
 
     id: int
@@ -57,9 +56,9 @@ def list_views(
     ids: Collection[int] | None = None,
     choose: Callable[[list[StoredSet]], list[StoredSet]] = lambda some: some,
 ) -> list[SetView]:
-    """The sets of a project by name, but those that cannot be read; see `unreadable`.
+    """Return the readable sets of a project by name; see `unreadable`.
 
-    ids : these only; choose : gives those of them that are wanted
+    ids : only these; choose : filters ids
     """
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
@@ -69,7 +68,7 @@ def list_views(
 
 
 def unreadable(context: Context, project_slug: str) -> dict[int, str]:
-    """The sets of a project that are left out everywhere, each with the reason."""
+    """Return the unreadable sets of a project, each with the reason."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         kept = texture_sets.list_sets(connection, project.id)
@@ -91,7 +90,7 @@ def _problem(context: Context, kept: StoredSet) -> str | None:
 
 
 def get_view(context: Context, set_id: int) -> SetView:
-    """One set. Raises NotFoundError."""
+    """Return a set. Raises NotFoundError."""
     with context.database.transaction() as connection:
         return _view(context, connection, texture_sets.get_set(connection, set_id))
 
@@ -106,9 +105,9 @@ def change(
 ) -> SetView:
     """Replace a set's definition.
 
-    amends : it belongs to the change before, both are undone in one
-    Raises ConflictError when it was changed since `version`, PlanError or ParameterError when it
-    cannot be computed; then nothing is changed.
+    amends : the change is merged with the previous one, and both are undone together
+    Raises ConflictError if it was changed since `version`, PlanError or ParameterError if it can't
+    be computed; then nothing is changed.
     """
     texture_set.checked()
     with context.database.transaction() as connection:
@@ -132,7 +131,7 @@ def _view(context: Context, connection: Transaction, kept: StoredSet) -> SetView
 
 
 def _views(context: Context, connection: Transaction, kept: list[StoredSet]) -> list[SetView]:
-    """Sets of one project."""
+    """Return the views of sets of one project."""
     sets = {one.id: one.definition() for one in kept}
     sizes = source_sizes(connection, {s for one in sets.values() for s in one.sources()})
     measures = source_measures(connection, sizes)
@@ -174,7 +173,7 @@ def _thumbnail_plan(
     geometry: Geometry,
     wanted: list[MapKind] | None = None,
 ) -> Plan:
-    """Thumbnails, never enlarged; computed large enough that fine relief is still there."""
+    """Plan thumbnails, never enlarged, from maps large enough to keep fine relief."""
     return plan(
         texture_set, sizes, wanted=wanted, longer_side=min(THUMBNAIL_SIDE, max(geometry.size)),
         compute_side=_WORKING_SIDE, geometry=geometry,
@@ -184,7 +183,7 @@ def _thumbnail_plan(
 def map_pictures(
     context: Context, texture_set: SetDefinition, sizes: Sizes
 ) -> dict[MapKind, bytes]:
-    """A small PNG of every map of a set. Raises PlanError, NotFoundError."""
+    """Return a small PNG of every map of a set. Raises PlanError, NotFoundError."""
     graph = _thumbnail_plan(texture_set, sizes, geometry_of(texture_set, sizes))
     rasters = evaluate(
         graph, context.load_source, context.load_model, cache=context.cache,
@@ -194,7 +193,7 @@ def map_pictures(
 
 
 def map_thumbnail(context: Context, set_id: int, kind: MapKind) -> tuple[str, bytes]:
-    """Content key and PNG bytes of one map's thumbnail. Raises NotFoundError, MissingMapError."""
+    """Return content key and PNG of a map's thumbnail. Raises NotFoundError, MissingMapError."""
     with context.database.transaction() as connection:
         texture_set = texture_sets.get_set(connection, set_id).definition()
         sizes = source_sizes(connection, texture_set.sources())

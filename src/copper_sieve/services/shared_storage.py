@@ -36,16 +36,13 @@ def send(
     manifest_name: str,
     is_cancelled: Callable[[], bool] | None = None,
 ) -> None:
-    """Send what is staged for a delivery folder to the storage; nothing where none is set.
-
-    Raises DeliveryError, CancelledError.
-    """
+    """Upload the staged files of a delivery folder to the storage, if one is set."""
     if place := _place_of(context, folder):
         copy_to(place, staged, manifest_name, is_cancelled=is_cancelled)
 
 
 def fetch(context: Context, folder: Path, manifest_name: str) -> bool:
-    """Bring a delivery folder to what the storage has; false where nothing had to be fetched.
+    """Update a delivery folder from the storage; return whether a file was downloaded.
 
     Raises DeliveryError.
     """
@@ -58,7 +55,7 @@ def fetch(context: Context, folder: Path, manifest_name: str) -> bool:
 
 
 def _place_of(context: Context, folder: Path) -> str | None:
-    """Where the storage has a delivery folder: by the name that all machines have for it."""
+    """Return the storage URL of a delivery folder, from its machine-independent name."""
     if not context.settings.storage:
         return None
     name, mark, inner = context.places().stored(folder).partition(":")
@@ -66,7 +63,7 @@ def _place_of(context: Context, folder: Path) -> str | None:
 
 
 class Fetcher(ElectedPoller):
-    """A thread that fetches what workers on other machines have delivered."""
+    """A thread that downloads the deliveries of workers on other machines."""
 
     def __init__(self, context: Context) -> None:
         super().__init__(context, "fetcher", None, self.look, _EVERY)

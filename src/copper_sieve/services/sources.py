@@ -40,7 +40,7 @@ from copper_sieve.store.texture_sets import add_set, set_of_source
 
 @dataclass(frozen=True, slots=True)
 class ImportedSource:
-    """The source, the set made from it, and if either was there before."""
+    """The source, the set made from it, and whether either existed before."""
 
     sha256: str
     facts: FileFacts
@@ -55,7 +55,10 @@ _BEGINS_A_SET = {MapKind.BASE_COLOR, MapKind.DIFFUSE, MapKind.HEIGHT, MapKind.NO
 
 
 def check_beginning(name: str, kind: MapKind | None) -> None:
-    """Before its bytes are sent: a set can begin with this picture. Raises ReviewRequiredError."""
+    """Check before the upload that a set can start with this picture.
+
+    Raises ReviewRequiredError.
+    """
     said = kind or kind_from_name(Path(name).stem) or MapKind.BASE_COLOR
     if said not in _BEGINS_A_SET:
         title = said.facts.title.lower()
@@ -110,9 +113,9 @@ def import_source(
 def import_map(
     context: Context, path: Path, name: str, kind: MapKind
 ) -> tuple[FileFacts, Imported]:
-    """Store a picture file to be one map of a set that is there; makes no set of it.
+    """Store a picture file as a map of an existing set, without creating a set.
 
-    Returns its file facts and how it is read as that map. Raises PictureError.
+    Returns its file facts and its interpretation as that map. Raises PictureError.
     """
     renamed = path.with_name(safe_file_name(name))
     path.rename(renamed)
@@ -129,7 +132,7 @@ def _green(path: Path, facts: SourceFacts, picture: Picture) -> NormalY | None:
 
 
 def keep_picture(connection: Transaction, path: Path, facts: SourceFacts, picture: Picture) -> bool:
-    """Store the bytes of a picture once, with its facts; false where they were there before."""
+    """Store the bytes of a picture with its facts; return False if they are already stored."""
     return add_source(
         connection,
         path,
@@ -147,7 +150,7 @@ def get(context: Context, sha256: str) -> StoredSource:
 
 
 def thumbnail_of(context: Context, sha256: str) -> bytes:
-    """PNG bytes of a small picture of a source. Raises NotFoundError."""
+    """Return the thumbnail of a source as PNG. Raises NotFoundError."""
     with context.database.transaction() as connection:
         return get_thumbnail(connection, sha256)
 

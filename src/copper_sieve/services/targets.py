@@ -1,4 +1,4 @@
-"""Targets: the built-in ones and people's own; trying one on a set before anything is written."""
+"""Built-in and user-defined targets, and their preview with a set."""
 
 from __future__ import annotations
 
@@ -40,7 +40,7 @@ _WORKING_SIDE = 512
 
 @dataclass(frozen=True, slots=True)
 class Target:
-    """A preset; `version` is 0 for a built-in one, which cannot be changed."""
+    """A preset; `version` is 0 for a built-in one, which can't be changed."""
 
     preset: TargetPreset
     version: int
@@ -48,9 +48,9 @@ class Target:
 
 @dataclass(frozen=True, slots=True)
 class TriedFile:
-    """A file that the target would write of a set.
+    """A file that the target would write for a set.
 
-    picture : PNG of its R, G, B (or grey); alpha : PNG of its A, None without
+    picture : PNG of its R, G, B (or gray); alpha : PNG of its A, None without
     """
 
     file: PackedFile
@@ -61,7 +61,7 @@ class TriedFile:
 
 @dataclass(frozen=True, slots=True)
 class TriedProof:
-    """The set's material and the target's under one shader (PNG), and how different they look.
+    """The set's material and the target's under one shader (PNG), and their color difference.
 
     mean, largest : CIEDE2000
     """
@@ -83,7 +83,7 @@ class Trial:
 
 
 def all_targets(connection: Transaction) -> dict[str, Target]:
-    """Every target by id: the built-in ones, then people's own."""
+    """Return every target by id: the built-in ones, then user-defined ones."""
     found = {id: Target(preset, 0) for id, preset in builtin_targets().items()}
     for kept in targets.list_targets(connection):
         found[kept.preset.id] = _target(kept)
@@ -91,7 +91,7 @@ def all_targets(connection: Transaction) -> dict[str, Target]:
 
 
 def find_target(connection: Transaction, target_id: str) -> TargetPreset:
-    """The preset of that id. Raises UnknownTargetError that lists what there is."""
+    """Return the preset with an id. Raises UnknownTargetError, which lists the known ones."""
     found = all_targets(connection)
     if target_id not in found:
         raise UnknownTargetError(f"there is no target {target_id}. Available: {', '.join(found)}")
@@ -99,13 +99,13 @@ def find_target(connection: Transaction, target_id: str) -> TargetPreset:
 
 
 def list_all(context: Context) -> list[Target]:
-    """Every target, the built-in ones first."""
+    """Return all targets, the built-in ones first."""
     with context.database.transaction() as connection:
         return list(all_targets(connection).values())
 
 
 def add(context: Context, preset: TargetPreset) -> Target:
-    """Keep a new target. Raises ConflictError where its id is taken."""
+    """Store a new target. Raises ConflictError if its id is taken."""
     if preset.id in builtin_targets():
         raise ConflictError(f"{preset.id} is the id of a built-in target. Choose another id")
     with context.database.transaction() as connection:
@@ -113,9 +113,9 @@ def add(context: Context, preset: TargetPreset) -> Target:
 
 
 def change(context: Context, target_id: str, version: int, preset: TargetPreset) -> Target:
-    """Change an own target; with another id it is renamed, and delivers to another folder then.
+    """Change a user-defined target; with another id it is renamed, and its delivery folder changes.
 
-    What was delivered with it stays where it is, and counts as its own. Raises ConflictError,
+    Delivered files stay in their folder and still count as this target's. Raises ConflictError,
     UnknownTargetError.
     """
     if target_id in builtin_targets():
@@ -136,7 +136,7 @@ def delete_target(context: Context, target_id: str) -> None:
 
 @dataclass(frozen=True, slots=True)
 class LitProof:
-    """Maps of the set, and as read back from the target's files, for a lit window: PNG by kind."""
+    """Maps of the set, and maps read back from the target's files, for a lit view: PNG by kind."""
 
     before: dict[MapKind, bytes]
     after: dict[MapKind, bytes]
@@ -146,8 +146,10 @@ class LitProof:
 
 @dataclass(frozen=True, slots=True)
 class _Small:
-    """A target packed small for a set, with the maps and the pictures of its files; of a set with
-    tiles those of the first one."""
+    """A target packed at small size for a set, with its maps and pictures of its files.
+
+    For a set with tiles, the first tile is used.
+    """
 
     export: ExportPlan
     rasters: dict[MapKind, Raster]
@@ -185,7 +187,10 @@ def preview_target(
 
 
 def lit_proof(context: Context, preset: TargetPreset, set_id: int) -> LitProof:
-    """The maps of a proof, for two lit windows. Raises NotFoundError and what export raises."""
+    """Return the maps of a proof for two lit views.
+
+    Raises NotFoundError and the errors of an export.
+    """
     texture_set, sizes, coverage = _set_of(context, set_id)
     small = _packed_small(context, preset, texture_set, sizes, coverage, _LIT_SIDE)
     with computing:

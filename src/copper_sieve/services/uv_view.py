@@ -49,7 +49,7 @@ class Island:
 
 @dataclass(frozen=True, slots=True)
 class UvProblem:
-    """One thing to know of the UVs, without the triangles that it is about; see `UvFact`."""
+    """A UV problem without its list of triangles; see `UvFact`."""
 
     rule: UvRule
     weight: Weight
@@ -113,10 +113,11 @@ def uv_picture(  # noqa: PLR0917
     side: int,
     tiles: tuple[int, ...] = (),
 ) -> bytes:
-    """PNG bytes with alpha: `density`, or the rule of a fact whose triangles are told.
+    """Return a PNG with alpha: texel density, or the triangles of a problem.
 
+    shows : `density`, or the rule of a problem
     tiles : by number: the picture is the sheet of these, drawn square
-    Raises NotFoundError, MeshError where there are no such UVs or nothing of the kind.
+    Raises NotFoundError, MeshError if there are no such UVs or no such problem.
     """
     model = get(context, model_id)
     if not is_large(model):
@@ -145,7 +146,7 @@ def analyze_uvs(context: Context, running: Running) -> None:
 
 
 def _name_of(what: str, material: str | None, uv_set: int) -> str:
-    """The name of a result; a material may have any name."""
+    """Return the name of a cached result; a material's name may contain any characters."""
     of = hashlib.sha256(json.dumps(material).encode()).hexdigest()[:16]
     return f"uv-{what}-{of}-{uv_set}"
 

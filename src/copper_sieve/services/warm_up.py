@@ -126,7 +126,7 @@ def _moved(operation: Operation) -> dict[str, Value]:
 
 
 def warm_up_baking() -> None:
-    """Take every map from a triangle that is its own detailed version; no server start needs it."""
+    """Bake every map of a triangle from itself; not needed for a server start."""
     from copper_sieve.core.baking import BAKED_MAPS, BakeOptions, bake
     from copper_sieve.core.mesh.mesh import Mesh, smooth_normals
 
@@ -141,7 +141,7 @@ def warm_up_baking() -> None:
 
 
 def warm_up_measuring() -> None:
-    """Measure a few texels; no server start needs it."""
+    """Measure a few texels; not needed for a server start."""
     from copper_sieve.core.measuring.light_directions import Lamp
     from copper_sieve.core.measuring.measure import measure
     from copper_sieve.core.measuring.stack import Capture

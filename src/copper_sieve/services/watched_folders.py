@@ -59,13 +59,13 @@ def unwatch_folder(context: Context, project_slug: str, folder_id: int) -> None:
 
 
 def of_project(context: Context, project_slug: str) -> list[WatchedFolder]:
-    """The folders that a project follows. Raises NotFoundError."""
+    """Return the watched folders of a project. Raises NotFoundError."""
     with context.database.transaction() as connection:
         return watched_folders.of_project(connection, get_project(connection, project_slug).id)
 
 
 class FolderWatcher(ElectedPoller):
-    """One thread that looks at the folders that are followed."""
+    """A thread that reads the watched folders at intervals."""
 
     def __init__(self, context: Context, every: float = _EVERY, settled: float = _SETTLED) -> None:
         super().__init__(context, "follower", _LOCK, self.look, every)
@@ -135,7 +135,7 @@ class FolderWatcher(ElectedPoller):
 
 
 def _listed(context: Context, path: Path) -> dict[str, WatchedFile]:
-    """The files of a folder that may be pictures or hold some, by their names in it."""
+    """Return the files of a folder that may be or contain pictures, by relative path."""
     found = {}
     for one in sorted(path.rglob("*")):
         name = one.relative_to(path).as_posix()
@@ -163,7 +163,7 @@ def _noted(file: WatchedFile, sha256: str | None, problem: str | None = None) ->
 
 @dataclass(frozen=True, slots=True)
 class _One:
-    """One file of a followed folder that is new or was changed."""
+    """A new or changed file of a watched folder."""
 
     context: Context
     folder: WatchedFolder
@@ -171,7 +171,7 @@ class _One:
     before: WatchedFile | None
 
     def take_in(self) -> bool:
-        """All of it or nothing: a death in between does nothing twice."""
+        """Import the file, in one transaction, so that nothing is imported twice after a crash."""
         with self.context.incoming() as passing:
             copy = passing / Path(self.file.name).name
             real = (self.folder.path / self.file.name).resolve()

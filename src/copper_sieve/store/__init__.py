@@ -1,1 +1,1 @@
-"""What must not be lost (PostgreSQL) and what may be (the cache); SQL lives in .sql files."""
+"""Persistent data in PostgreSQL, and caches that may be deleted; SQL lives in .sql files."""

@@ -49,7 +49,7 @@ class StoredArrival:
 
     @classmethod
     def from_row(cls, row: Row) -> StoredArrival:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         return cls(
             **{
                 **row,
@@ -62,7 +62,7 @@ class StoredArrival:
 
 @dataclass(frozen=True, slots=True)
 class WaitingArrival:
-    """An arrival that nobody has looked at yet."""
+    """A file in Intake that wasn't analyzed yet."""
 
     id: int
     project_id: int
@@ -72,14 +72,14 @@ class WaitingArrival:
 
     @classmethod
     def from_row(cls, row: Row) -> WaitingArrival:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         return cls(**row)
 
 
 def add_arrival(
     connection: Transaction, project_id: int, sha256: str, name: str, *, inside: str, batch: str
 ) -> int:
-    """A stored file waits to be recognized; returns its number."""
+    """Add a stored file to Intake, to be recognized; return its id."""
     row = connection.execute(
         _SQL["insert_arrival"],
         {"project_id": project_id, "sha256": sha256, "name": name, "inside": inside,
@@ -90,7 +90,7 @@ def add_arrival(
 
 
 def list_arrivals(connection: Transaction, project_id: int) -> list[StoredArrival]:
-    """The arrivals of a project in the order in which they came."""
+    """Return the files in Intake of a project in the order of import."""
     rows = connection.execute(_SQL["list_arrivals"], {"project_id": project_id})
     return [StoredArrival.from_row(row) for row in rows]
 
@@ -98,9 +98,9 @@ def list_arrivals(connection: Transaction, project_id: int) -> list[StoredArriva
 def get_arrivals(
     connection: Transaction, ids: Iterable[int], *, lock: bool = False
 ) -> list[StoredArrival]:
-    """Some arrivals. Raises NotFoundError when one of them is not there.
+    """Return files in Intake by id. Raises NotFoundError if one of them doesn't exist.
 
-    lock : nobody else changes them before the transaction ends
+    lock : lock the rows until the transaction ends
     """
     wanted = set(ids)
     if lock:
@@ -112,7 +112,7 @@ def get_arrivals(
 
 
 def get_waiting(connection: Transaction, arrival_id: int) -> WaitingArrival | None:
-    """An arrival that waits to be detected; None where it doesn't."""
+    """Return a file in Intake that waits to be recognized; None if it doesn't."""
     row = connection.execute(_SQL["get_waiting"], {"id": arrival_id}).fetchone()
     return None if row is None else WaitingArrival.from_row(row)
 
@@ -124,7 +124,7 @@ def known_recognition(connection: Transaction, arrival_id: int) -> object | None
 
 
 def drop_state(connection: Transaction, project_id: int, batch: str) -> tuple[int, float]:
-    """How many files of a drop wait to be detected, and seconds since the last one was sent."""
+    """Return how many files of a drop wait to be recognized, and seconds since the last upload."""
     asked = {"project_id": project_id, "batch": batch}
     row = connection.execute(_SQL["drop_state"], asked).fetchone()
     assert row is not None
@@ -132,12 +132,12 @@ def drop_state(connection: Transaction, project_id: int, batch: str) -> tuple[in
 
 
 def set_found(connection: Transaction, arrival_id: int, found: object) -> None:
-    """Keep what an arrival was recognized as."""
+    """Store the detection result of a file."""
     connection.execute(_SQL["set_found"], {"id": arrival_id, "found": Json(found)})
 
 
 def set_refused(connection: Transaction, arrival_id: int, error: str) -> None:
-    """Keep why an arrival cannot be used."""
+    """Store the reason why a file can't be used."""
     connection.execute(_SQL["set_refused"], {"id": arrival_id, "error": error})
 
 
@@ -169,7 +169,7 @@ def dismiss_arrivals(connection: Transaction, ids: Iterable[int]) -> None:
 
 
 def restore_arrivals(connection: Transaction, ids: Iterable[int]) -> None:
-    """Put files on the table again. Raises NotFoundError for those that are gone for good."""
+    """Restore removed files to Intake. Raises NotFoundError for purged ones."""
     wanted = set(ids)
     rows = connection.execute(_SQL["restore_arrivals"], {"ids": list(wanted)})
     if wanted - {row["id"] for row in rows}:
@@ -184,7 +184,7 @@ def purge_dismissed(connection: Transaction, days: int) -> None:
 
 @dataclass(frozen=True, slots=True)
 class ArrivalOrigin:
-    """Where a file came from: the drop or folder, and its place and name there."""
+    """Origin of an imported file: its drop or folder, and its path and name there."""
 
     project_id: int
     batch: str
@@ -195,7 +195,10 @@ class ArrivalOrigin:
 def replace_source(
     connection: Transaction, whence: ArrivalOrigin, before: str, sha256: str
 ) -> list[int] | None:
-    """A file holds other bytes now; gives the sets that it is in, None where it never came in."""
+    """Record that a file has other bytes now; return the ids of the sets that use it.
+
+    The result is None if the file was never imported.
+    """
     asked = {"project_id": whence.project_id, "batch": whence.batch, "inside": whence.inside,
              "name": whence.name, "before": before, "sha256": sha256}  # fmt: skip
     rows = connection.execute(_SQL["replace_source"], asked).fetchall()
@@ -209,19 +212,19 @@ def arrived_since(connection: Transaction, project_id: int, batch: str) -> set[s
 
 
 def list_cards(connection: Transaction) -> list[SourceCard]:
-    """All source cards by name."""
+    """Return all source cards by name."""
     rows = connection.execute(_SQL["list_cards"])
     return [SourceCard.model_validate(row["definition"]) for row in rows]
 
 
 def get_card(connection: Transaction, name: str) -> SourceCard | None:
-    """A source card, or None."""
+    """Return a source card, or None."""
     row = connection.execute(_SQL["get_card"], {"name": name}).fetchone()
     return SourceCard.model_validate(row["definition"]) if row else None
 
 
 def put_card(connection: Transaction, card: SourceCard) -> None:
-    """Save a card under its name."""
+    """Store a source card under its name, replacing one of the same name."""
     text = Json(card.model_dump(mode="json"))
     connection.execute(_SQL["put_card"], {"name": card.name, "definition": text})
 

@@ -11,7 +11,11 @@ _SQL = statements("auto_deliver")
 
 @dataclass(frozen=True, slots=True)
 class AutoDeliverRule:
-    """A cell; without a set every set for that target; without both every cell delivered once."""
+    """A rule for one set and target.
+
+    Without a set, it applies to every set for that target; without both, to every set and target
+    that was delivered before.
+    """
 
     set_id: int | None
     target_id: str | None
@@ -47,8 +51,10 @@ def change_signatures(connection: Transaction) -> list[ChangeSignature]:
 
 
 def postpone(connection: Transaction, project_id: int) -> set[tuple[int, str]]:
-    """Cells that need not be asked for: one waits or runs, or came to nothing and nothing of its
-    set has changed since."""
+    """Return set and target pairs that need no new delivery now.
+
+    One waits or runs for them, or the last one failed and its set hasn't changed since.
+    """
     rows = connection.execute(_SQL["postponed"], {"project_id": project_id})
     return {
         (row["set_id"], row["target_id"])
@@ -58,6 +64,6 @@ def postpone(connection: Transaction, project_id: int) -> set[tuple[int, str]]:
 
 
 def changed_projects(connection: Transaction, project_id: int, seconds: float) -> set[int]:
-    """Sets that were changed in the last seconds."""
+    """Return ids of the sets that were changed in the last seconds."""
     asked = {"project_id": project_id, "seconds": seconds}
     return {row["id"] for row in connection.execute(_SQL["changed_projects"], asked)}

@@ -1,4 +1,4 @@
-"""A folder of entries that may be forgotten: bounded, shared by processes, never half-written."""
+"""A size-limited folder of entries that may be lost, shared by processes, with atomic writes."""
 
 from __future__ import annotations
 
@@ -25,9 +25,9 @@ _PROCESSES = 4
 
 
 def opened(place: str) -> tuple[Any, str]:
-    """The file system of a folder or an fsspec URL, and the path in it.
+    """Return the file system of a folder or an fsspec URL, and the path in it.
 
-    Others write there as well, so that listings aren't remembered.
+    Listings aren't cached, because other processes write to the folder.
     """
     import fsspec  # here, since the headless commands keep nothing in a folder
 
@@ -52,23 +52,23 @@ class BoundedFolder:
         self._lock = threading.Lock()
 
     def clear_left_behind(self) -> None:
-        """Remove entries that processes left half-written which are gone."""
+        """Delete unfinished entries of processes that have ended."""
         if self._is_local:
             delete_abandoned(Path(self._root) / _PARTIAL)
 
     def close(self) -> None:
-        """Leave nothing of ours in the folder but whole entries."""
+        """Delete unfinished entries of this process."""
         with self._lock:
             if self._partial:
                 self._partial.close()
                 self._partial = None
 
     def path(self, name: str) -> str:
-        """Where an entry lies, if it is there."""
+        """Return the path of an entry, or None."""
         return f"{self._root}/{name[:2]}/{name}"
 
     def read(self, name: str, load: Callable[[IO[bytes]], T]) -> T | None:
-        """What `load` makes of an entry; None when it is not there or cannot be read."""
+        """Return what `load` returns for an entry's path; None if it is missing or unreadable."""
         path = self.path(name)
         try:
             with self._files.open(path, "rb") as file:
@@ -91,9 +91,9 @@ class BoundedFolder:
             os.utime(path)
 
     def write(self, name: str, size: int, save: Callable[[IO[bytes]], object]) -> None:
-        """An entry as `save` writes it, unless it is larger than all that may be kept.
+        """Store an entry that `save` writes, unless it is larger than the limit.
 
-        size : bytes that it will have, about. Raises OSError; then nothing of it is left.
+        size : estimated bytes. Raises OSError; then nothing of the entry remains.
         """
         if size > self._limit:
             return
@@ -115,7 +115,7 @@ class BoundedFolder:
             raise
 
     def has(self, name: str) -> bool:
-        """Whether there is an entry of that name; it counts as used."""
+        """Return whether an entry exists, and mark it as used."""
         path = self.path(name)
         try:
             there = bool(self._files.exists(path))
@@ -126,7 +126,7 @@ class BoundedFolder:
         return there
 
     def forget(self, name: str) -> None:
-        """Remove an entry, if it is there."""
+        """Delete an entry if it exists."""
         with contextlib.suppress(Exception):
             self._files.rm_file(self.path(name))
 
@@ -159,7 +159,7 @@ class BoundedFolder:
                 total -= one
 
     def _entries(self) -> list[tuple[float, int, str]]:
-        """Time of last use, size and path of every whole entry."""
+        """Return time of last use, size and path of every complete entry."""
         try:
             found = self._files.find(self._root, detail=True).values()
         except OSError:

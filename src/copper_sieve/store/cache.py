@@ -1,7 +1,7 @@
-"""The caches of computed pixels: one in memory, one in a folder or behind an fsspec URL.
+"""Caches of computed pixels: one in memory, one in a folder or behind an fsspec URL.
 
-Both may forget anything at any time. The folder survives being deleted under the running server,
-and a reader never sees a half-written entry.
+Both may drop any entry at any time. The folder can be deleted while the server runs, and a reader
+never gets a half-written entry.
 """
 
 from __future__ import annotations
@@ -23,7 +23,7 @@ _log = logging.getLogger(__name__)
 
 
 class _LeastRecentlyUsed:
-    """Sizes by key in order of use; returns what to drop to stay within the limit."""
+    """Sizes by key in order of use."""
 
     def __init__(self, limit: int) -> None:
         self._limit = limit
@@ -40,7 +40,7 @@ class _LeastRecentlyUsed:
         return self.beyond(self._limit)
 
     def beyond(self, limit: int) -> list[str]:
-        """What to drop, the least recently used first, to stay within a limit."""
+        """Return the keys to drop, the least recently used first, to stay within a limit."""
         dropped: list[str] = []
         while self._total > limit and len(self._sizes) > 1:
             dropped.append(next(iter(self._sizes)))
@@ -52,7 +52,7 @@ class _LeastRecentlyUsed:
 
 
 class MemoryCache:
-    """Pixels in memory, the least recently used dropped first; safe for threads."""
+    """Pixels in memory with a size limit, least recently used dropped first; thread-safe."""
 
     def __init__(self, limit: int = 512 * 1024 * 1024) -> None:
         self._kept: dict[str, Float] = {}
@@ -60,13 +60,13 @@ class MemoryCache:
         self._lock = threading.Lock()
 
     def get(self, key: str) -> Float | None:
-        """The pixels of a key, or None."""
+        """Return the pixels of a key, or None."""
         with self._lock:
             self._order.used(key)
             return self._kept.get(key)
 
     def put(self, key: str, pixels: Float) -> None:
-        """Keep the pixels of a key; they must not be changed afterwards."""
+        """Store the pixels of a key; they must not be changed afterwards."""
         pixels.setflags(write=False)
         with self._lock:
             self._kept[key] = pixels
@@ -81,25 +81,25 @@ class MemoryCache:
 
 
 class FolderCache:
-    """Pixels as .npy files in a folder, or at any place fsspec can reach; safe for threads."""
+    """Pixels as .npy files in a folder or an fsspec location; thread-safe."""
 
     def __init__(self, place: str, limit: int) -> None:
         self._folder = BoundedFolder(place, limit)
 
     def clear_left_behind(self) -> None:
-        """Remove entries that processes left half-written which are gone."""
+        """Delete unfinished entries of processes that have ended."""
         self._folder.clear_left_behind()
 
     def close(self) -> None:
-        """Leave nothing of ours in the folder but whole entries."""
+        """Delete unfinished entries of this process."""
         self._folder.close()
 
     def get(self, key: str) -> Float | None:
-        """The pixels of a key, or None when they are not there or not whole."""
+        """Return the pixels of a key; None if they are missing or incomplete."""
         return self._folder.read(f"{key}.npy", lambda file: np.load(file, allow_pickle=False))
 
     def has(self, key: str) -> bool:
-        """Whether there is an entry of a key; it isn't read."""
+        """Return whether a key has an entry, without reading it."""
         return self._folder.has(f"{key}.npy")
 
     def put(self, key: str, pixels: NDArray[Any]) -> None:
@@ -116,7 +116,7 @@ class FolderCache:
 
 
 class LayeredCache:
-    """Memory first, then the folder; maps found in the folder are loaded into memory.
+    """A memory cache in front of a folder cache; maps found in the folder are loaded into memory.
 
     only_near : don't write to the folder, because results of long batches would evict previews
     """
@@ -125,7 +125,7 @@ class LayeredCache:
         self._near, self._far, self._only_near = near, far, only_near
 
     def get(self, key: str) -> Float | None:
-        """The pixels of a key, or None."""
+        """Return the pixels of a key, or None."""
         pixels = self._near.get(key)
         if pixels is None and (pixels := self._far.get(key)) is not None:
             self._near.put(key, pixels)

@@ -1,4 +1,4 @@
-"""Files in Intake that were noticed to show one surface under several lights."""
+"""Files in Intake that were recognized as pictures of one surface under several lights."""
 
 from __future__ import annotations
 
@@ -36,7 +36,7 @@ class StoredCaptureGroup:
 
     @classmethod
     def from_row(cls, row: Row) -> StoredCaptureGroup:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         captures = CapturesSpec.model_validate(row["captures"]) if row["captures"] else None
         held = {"arrivals": tuple(row["arrivals"]), "sha256s": tuple(row["sha256s"])}
         return cls(**{**row, **held, "captures": captures})
@@ -46,9 +46,9 @@ def add_capture_group(
     connection: Transaction, project_id: int, batch: str, arrivals: Sequence[tuple[int, str]],
     name: str,
 ) -> int:  # fmt: skip
-    """Keep that files belong together, to be looked at; returns its number.
+    """Add a capture group that waits for its analysis; return its id.
 
-    arrivals : number and SHA-256 of each
+    arrivals : id and SHA-256 of each picture
     """
     row = connection.execute(
         _SQL["add_capture_group"],
@@ -66,7 +66,7 @@ def list_capture_groups(connection: Transaction, project_id: int) -> list[Stored
 
 
 def get_capture_group(connection: Transaction, noticed_id: int) -> StoredCaptureGroup:
-    """One of them; nobody else changes it before the transaction ends. Raises NotFoundError."""
+    """Return a capture group and lock its row until the transaction ends. Raises NotFoundError."""
     row = connection.execute(_SQL["get_capture_group"], {"id": noticed_id}).fetchone()
     if row is None:
         raise NotFoundError("these pictures of one surface no longer exist. Reload the page")

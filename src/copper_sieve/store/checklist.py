@@ -22,7 +22,7 @@ class NewFinding:
 
     @classmethod
     def from_row(cls, row: Row) -> NewFinding:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         findings = row["findings"] or []
         return cls(tuple(Finding.model_validate(one) for one in findings), row["problem"])
 
@@ -31,8 +31,8 @@ class NewFinding:
 class StoredChecklist:
     """The checklist of a set.
 
-    current : it is of the current version; key : content key of its inputs, None before the first
-    check
+    current : it was computed for the current version of the set
+    key : content key of its inputs; None before the first check
     ignored : keys of ignored findings, whether they are currently found or not
     """
 
@@ -44,19 +44,19 @@ class StoredChecklist:
 
     @classmethod
     def from_row(cls, row: Row) -> StoredChecklist:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         found, purposes = NewFinding.from_row(row), tuple(row["ignored"])
         return cls(row["set_id"], found, row["key"], row["current"], purposes)
 
     @property
     def open(self) -> list[Finding]:
-        """The findings that aren't ignored."""
+        """Return the findings that aren't ignored."""
         return [one for one in self.found.findings if one.key not in self.ignored]
 
 
 @dataclass(frozen=True, slots=True)
 class OpenFinding:
-    """A finding in few words."""
+    """Short form of a finding."""
 
     rule: str
     kind: str

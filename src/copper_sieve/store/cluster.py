@@ -35,7 +35,7 @@ _log = logging.getLogger(__name__)
 
 
 def binaries(version: str | None = None) -> Path | None:
-    """The folder with initdb and postgres (of a major version), newest first, or None."""
+    """Return the newest folder with initdb and postgres (of a major version), or None."""
     found = sorted(
         Path("/usr/lib/postgresql").glob("*/bin"),
         key=lambda path: int(path.parent.name) if path.parent.name.isdigit() else 0,
@@ -49,7 +49,10 @@ def binaries(version: str | None = None) -> Path | None:
 
 
 class Cluster:
-    """A cluster in `home`/postgres. `start` gives the connection string, `release` lets go."""
+    """A cluster in `home`/postgres.
+
+    `start` returns the connection string, `release` stops using it.
+    """
 
     def __init__(self, home: Path, *, durable: bool = True) -> None:
         self._home = home.absolute()
@@ -60,7 +63,7 @@ class Cluster:
         self._owner = pwd.getpwnam("postgres") if os.geteuid() == 0 else None
 
     def start(self) -> str:
-        """Make the cluster if there is none, start it if it is down. Raises SetupError."""
+        """Create the cluster if there is none, and start it if it is stopped. Raises SetupError."""
         self._make_folders()
         with self._starting():
             if not (self._data / "PG_VERSION").exists():
@@ -74,7 +77,7 @@ class Cluster:
 
     @contextlib.contextmanager
     def kept_alive(self) -> Iterator[None]:
-        """Start the server again on the same port whenever it has died, while in the block."""
+        """Restart a crashed server on the same port during a `with` block."""
         leaving = threading.Event()
 
         def look() -> None:
@@ -177,7 +180,7 @@ class Cluster:
         return not self._run("pg_ctl", "status", "-D", str(self._data), check=False).returncode
 
     def _postmaster_lives(self) -> bool:
-        """As cheap as can be, since it is asked every second."""
+        """Return whether the server's process exists; a cheap check, called every second."""
         try:
             number = int((self._data / "postmaster.pid").read_text().splitlines()[0])
             os.kill(number, 0)
@@ -236,10 +239,10 @@ class Cluster:
         return done
 
     def _by_owner(self, program: str, *words: str) -> list[str]:
-        """A command as the cluster's owner gives it.
+        """Return a command that runs a program as the cluster's owner.
 
-        The new process itself becomes the owner: if `subprocess` did it (`user=`), it would fork a
-        copy of this process, which waits for ever where a library's thread holds a lock then.
+        The new process changes its own user. With `subprocess` (`user=`), Python would fork, and
+        the copy can wait forever for a lock that a library's thread held at that moment.
         """
         if self._owner is None:
             return [program, *words]
@@ -247,7 +250,10 @@ class Cluster:
         return [sys.executable, "-I", "-S", "-c", _BECOME, *owner, program, *words]
 
     def _secret(self, user: str) -> Path:
-        """The file with a role's password, made when it is not there; only its owner reads it."""
+        """Return the file with a role's password, created if missing.
+
+        Only its owner can read it.
+        """
         path = self._folder / ("password" if user == _SUPERUSER else f"password-{user}")
         if not path.exists():
             path.touch(mode=0o600)

@@ -1,4 +1,4 @@
-"""The files that were delivered, byte for byte, as long as there is room for them."""
+"""Delivered files by content, within a size limit."""
 
 from __future__ import annotations
 
@@ -31,11 +31,11 @@ class FolderContentStore:
         self._folder, self._limit = BoundedFolder(place, limit), limit
 
     def close(self) -> None:
-        """Leave nothing of ours in the folder but whole entries."""
+        """Delete unfinished entries of this process."""
         self._folder.close()
 
     def clear_left_behind(self) -> None:
-        """Remove entries that processes left half-written which are gone."""
+        """Delete unfinished entries of processes that have ended."""
         self._folder.clear_left_behind()
 
     def find(self, written_key: str) -> StoredFile | None:
@@ -47,12 +47,17 @@ class FolderContentStore:
             return None
 
     def bring(self, stocked: StoredFile, path: Path) -> bool:
-        """Write its bytes to a path; False where they are not there as they were."""
+        """Write a stored file to a path; return False if its bytes are missing or changed."""
         return self.fetch(stocked.entry.sha256, path)
 
     def fetch(self, sha256: str, path: Path) -> bool:
-        """Write the bytes of a digest to a path, compared with it on the way. Raises OSError where
-        the path cannot be written; then, and where it is False, nothing is left there."""
+        """Write the bytes of a digest to a path, verified during the copy.
+
+        Return False if they are missing.
+
+        Raises OSError if the path can't be written. Then, and for False, no file remains at the
+        path.
+        """
         whole = False
         try:
             with path.open("wb") as out:
@@ -65,7 +70,7 @@ class FolderContentStore:
         return whole
 
     def path(self, sha256: str) -> Path | None:
-        """Where bytes of that digest lie; None where they do not, or are not what they were."""
+        """Return the path of the bytes of a digest; None if they are missing or changed."""
         path = Path(self._folder.path(sha256))
         try:
             return path if self._folder.has(sha256) and known_sha256(path) == sha256 else None
@@ -75,10 +80,9 @@ class FolderContentStore:
     def keep(
         self, folder: Path, name: str, manifest: Manifest, checks: Mapping[str, FileCheck]
     ) -> None:
-        """Store all files of a delivery including its manifest.
+        """Store all files of a delivery including its manifest; a full disk isn't an error.
 
-        name : of the manifest; checks : checksums by file name
-        A full disk isn't an error.
+        name : name of the manifest; checks : checks by file name
         """
         if not self._limit:
             return

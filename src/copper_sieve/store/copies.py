@@ -44,12 +44,12 @@ def copy_to(
     *,
     is_cancelled: Callable[[], bool] | None = None,
 ) -> CopyCounts:
-    """Send what a folder's manifest tells of, and the manifest, to a place of the same layout.
+    """Upload the files of a folder's manifest, and the manifest, to a location of the same layout.
 
-    place : an fsspec URL of the folder that it becomes
-    Files there that no manifest of ours tells of are left alone. Raises ForeignFileError where one
-    of them is in the way, DeliveryError where the place cannot be reached or gives back other bytes
-    than were sent, CancelledError.
+    place : fsspec URL of the destination folder
+    Files there that no manifest of ours lists are left alone. Raises ForeignFileError if one of
+    them has the name of a file to be uploaded, DeliveryError if the location can't be reached or
+    returns other bytes than were sent, CancelledError.
     """
     try:
         return _Sending(place, folder, manifest_name, is_cancelled or (lambda: False)).send()
@@ -62,12 +62,13 @@ def copy_to(
 def fetch_copy(
     place: str, folder: Path, manifest_name: str, *, token: str, root: Path | None = None
 ) -> bool:
-    """Bring a folder to what was sent to a place; true where something had to be fetched.
+    """Update a folder from the copy at a location; return whether a file had to be downloaded.
 
-    place : as in `copy_to`; token : of the hidden folder in which files are collected
+    place : as in `copy_to`
+    token : names the hidden folder in which files are collected
     root : a folder that the files must stay below
-    Files that the folder has already are not fetched. All of it is put in place or nothing. Raises
-    DeliveryError where the place cannot be reached or is being written to.
+    Files that the folder already has aren't downloaded. All files are put in place, or none. Raises
+    DeliveryError if the location can't be reached or is being written to.
     """
     try:
         return _fetch(place, folder, manifest_name, token, root)
@@ -141,7 +142,7 @@ class _Sending:
         return CopyCounts(len(todo), len(due) - len(todo), len(gone))
 
     def _begin(self, new: list[str]) -> None:
-        """Note the names that come there for the first time; none of them may be somebody's."""
+        """Record names that are new at the location; none of them may be a foreign file."""
         try:
             begun = set(json.loads(self._files.cat_file(self._at(self._list))))
         except (FileNotFoundError, ValueError):
@@ -157,7 +158,7 @@ class _Sending:
             self._files.pipe_file(self._at(self._list), names)
 
     def _there(self) -> dict[str, _Sent]:
-        """What the manifest at the place names; nothing where it isn't a valid manifest."""
+        """Return what the manifest at the location lists; nothing if it isn't a valid manifest."""
         try:
             return _named(self._files.cat_file(self._at(self._name)))
         except (FileNotFoundError, ValueError):
@@ -185,7 +186,7 @@ class _Sending:
 
 
 class _Sent(Model):
-    """A file that a manifest names; the rest of its entry doesn't matter here."""
+    """A file listed in a manifest, without the other fields of its entry."""
 
     model_config = ConfigDict(extra="ignore")
     name: FileName
@@ -194,7 +195,7 @@ class _Sent(Model):
 
 
 class _Named(Model):
-    """Everything that a manifest of any version names."""
+    """The files that a manifest of any version lists."""
 
     model_config = ConfigDict(extra="ignore")
     files: tuple[_Sent, ...] = ()
@@ -203,7 +204,7 @@ class _Named(Model):
 
 
 def _named(text: bytes) -> dict[str, _Sent]:
-    """The files that a manifest names, each directly in its folder. Raises ValueError."""
+    """Return the files that a manifest lists, each directly in its folder. Raises ValueError."""
     found = _Named.model_validate_json(text)
     return {one.name: one for one in (*found.files, *found.documents, *found.left)}
 

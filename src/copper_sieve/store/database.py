@@ -1,4 +1,4 @@
-"""The pool of connections, the named statements, and what goes wrong with them, in our words."""
+"""The connection pool, the named statements, and the translation of driver errors."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ _AWAY = ("08", "57P", "53300")  # SQLSTATE: connection lost, shutting down or st
 
 @cache
 def statements(file: str) -> dict[str, LiteralString]:
-    """Named statements of queries/<file>.sql; each begins with a line `-- name: the_name`."""
+    """Return the statements of queries/<file>.sql; each begins with a line `-- name: the_name`."""
     text = (resources.files("copper_sieve.store") / "queries" / f"{file}.sql").read_text("utf-8")
     parts = re.split(r"^-- name: *(\w+) *$", text, flags=re.MULTILINE)[1:]
     return {name: body.strip() for name, body in zip(parts[::2], parts[1::2], strict=True)}
@@ -77,14 +77,14 @@ class HeldLock:
 
 
 class Locks:
-    """A connection for advisory locks, one after the other; get it from `Database.locks`."""
+    """A connection for advisory locks, one at a time; see `Database.locks`."""
 
     def __init__(self, connection: Connection[Any]) -> None:
         self._connection = connection
 
     @contextmanager
     def hold(self, number: int) -> Iterator[HeldLock]:
-        """Try to hold an advisory lock; true if it was got. Raises DatabaseUnavailableError."""
+        """Try to hold an advisory lock during a block. Raises DatabaseUnavailableError."""
         with translated_errors():
             row = self._connection.execute(
                 "select pg_try_advisory_lock(%s::int, %s::int)", [LOCK_SPACE, number]
@@ -133,17 +133,17 @@ class Database:
 
     @contextmanager
     def transaction(self) -> Iterator[Transaction]:
-        """A connection in a transaction: committed at the end, rolled back on an error.
+        """Open a transaction: committed at the end, rolled back on an error.
 
-        Raises DatabaseUnavailableError if none is available within seconds, DiskFullError,
-        NotStorableError. Hold it for statements only, never while bytes come or go.
+        Raises DatabaseUnavailableError if no connection is available within seconds, DiskFullError,
+        NotStorableError. Run statements only; don't keep it open during file or network access.
         """
         with translated_errors(), self._pool.connection() as connection:
             yield connection
 
     @contextmanager
     def locks(self) -> Iterator[Locks]:
-        """A connection for advisory locks. Raises DatabaseUnavailableError."""
+        """Open a connection for advisory locks. Raises DatabaseUnavailableError."""
         with translated_errors():
             connection = Connection.connect(self.dsn, autocommit=True, connect_timeout=3)
         try:
@@ -153,6 +153,6 @@ class Database:
 
     @contextmanager
     def held_lock(self, number: int) -> Iterator[HeldLock]:
-        """Try to hold one advisory lock; true if it was got. Raises DatabaseUnavailableError."""
+        """Try to hold an advisory lock during a block. Raises DatabaseUnavailableError."""
         with self.locks() as locks, locks.hold(number) as lock:
             yield lock

@@ -1,4 +1,4 @@
-"""Deliveries and their parts, from asked-for to proven."""
+"""Deliveries and their parts, from the request to the verification."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ _SMALL = 8  # parts: somebody waits for so few
 
 
 def add_delivery(connection: Transaction, project_id: int, parts: Sequence[NewPart]) -> int:
-    """Store a delivery that waits, with its parts; returns its id."""
+    """Store a waiting delivery with its parts; return its id."""
     row = connection.execute(_SQL["insert_delivery"], {"project_id": project_id}).fetchone()
     assert row is not None
     rows = [
@@ -58,7 +58,7 @@ def add_delivery(connection: Transaction, project_id: int, parts: Sequence[NewPa
 
 
 def under_way(connection: Transaction, project_id: int) -> list[ActiveDelivery]:
-    """The deliveries of a project that wait or run, the newest first; without their parts."""
+    """Return the deliveries of a project that wait or run, newest first, without their parts."""
     rows = connection.execute(_SQL["under_way"], {"project_id": project_id})
     return [
         ActiveDelivery(
@@ -69,7 +69,7 @@ def under_way(connection: Transaction, project_id: int) -> list[ActiveDelivery]:
 
 
 def get_delivery(connection: Transaction, delivery_id: int) -> StoredDelivery:
-    """One delivery with its parts. Raises NotFoundError."""
+    """Return a delivery with its parts. Raises NotFoundError."""
     row = connection.execute(_SQL["get_delivery"], {"id": delivery_id}).fetchone()
     if row is None:
         raise NotFoundError(f"there is no delivery {delivery_id}")
@@ -79,7 +79,7 @@ def get_delivery(connection: Transaction, delivery_id: int) -> StoredDelivery:
 def delivery_summary(
     connection: Transaction, delivery_id: int
 ) -> tuple[StoredDelivery, list[LightPart]]:
-    """One delivery without its parts, and these in short. Raises NotFoundError."""
+    """Return a delivery without its parts, and short forms of these. Raises NotFoundError."""
     row = connection.execute(_SQL["get_delivery"], {"id": delivery_id}).fetchone()
     if row is None:
         raise NotFoundError(f"there is no delivery {delivery_id}")
@@ -89,9 +89,9 @@ def delivery_summary(
 def delivery_summaries(
     connection: Transaction, project_id: int, *, before: int | None, most: int
 ) -> list[tuple[StoredDelivery, list[LightPart]]]:
-    """Return deliveries of a project without their parts, the newest first, and these in short.
+    """Return deliveries of a project without their parts, newest first, and the parts in short.
 
-    before : only those before this delivery; most : how many
+    before : only deliveries before this one; most : maximum number
     """
     asked = {"project_id": project_id, "before": before, "most": most}
     rows = connection.execute(_SQL["list_deliveries"], asked).fetchall()
@@ -108,14 +108,14 @@ def _light(
 
 
 def parts_of(connection: Transaction, ids: Sequence[int]) -> list[StoredPart]:
-    """All parts of some deliveries, whole."""
+    """Return all parts of deliveries with all fields."""
     return [
         StoredPart.from_row(row) for row in connection.execute(_SQL["list_parts"], {"ids": ids})
     ]
 
 
 def get_part(connection: Transaction, delivery_id: int, n: int) -> StoredPart:
-    """One part. Raises NotFoundError."""
+    """Return a part. Raises NotFoundError."""
     row = connection.execute(_SQL["get_part"], {"delivery_id": delivery_id, "n": n}).fetchone()
     if row is None:
         raise NotFoundError(f"delivery {delivery_id} has no part {n}")
@@ -134,7 +134,10 @@ def verified_in_folder(
 def verified_in_folders(
     connection: Transaction, folders: Collection[Path]
 ) -> dict[tuple[Path, str], VerifiedPart]:
-    """The same of many folders, by folder and name of the manifest."""
+    """Return the verification results of the latest deliveries into folders.
+
+    The keys are folder and name of the manifest.
+    """
     asked = {"folders": list(folders)}
     rows = connection.execute(_SQL["verified_in_folders"], asked)
     return {(row["folder"], row["manifest_name"]): VerifiedPart.from_row(row) for row in rows}
@@ -150,13 +153,13 @@ def _with_parts(connection: Transaction, rows: list[Row]) -> list[StoredDelivery
 def latest_parts(
     connection: Transaction, project_id: int, ids: Collection[int] | None = None
 ) -> list[LatestPart]:
-    """For each set and target the newest part that was delivered whole; of `ids` or of all sets."""
+    """Return the latest complete part of each set and target, of `ids` or of all sets."""
     asked = {"project_id": project_id, "ids": None if ids is None else list(ids)}
     return [LatestPart.from_row(row) for row in connection.execute(_SQL["latest_parts"], asked)]
 
 
 def part_preset(connection: Transaction, part: LatestPart) -> Document:
-    """The preset of a part as JSON has it."""
+    """Return the preset of a part as JSON."""
     asked = {"delivery_id": part.delivery_id, "n": part.n}
     row = connection.execute(_SQL["part_preset"], asked).fetchone()
     return dict(row["preset"]) if row else {}
@@ -165,7 +168,7 @@ def part_preset(connection: Transaction, part: LatestPart) -> Document:
 def find_by_idempotency_key(
     connection: Transaction, set_id: int | None, target_id: str, delivery_id: int | None = None
 ) -> int:
-    """How often a set was asked for a target before that delivery; None: in all."""
+    """Return how often a set was requested for a target before that delivery; None: in total."""
     row = connection.execute(
         _SQL["find_by_idempotency_key"],
         {"set_id": set_id, "target_id": target_id, "before": delivery_id},
@@ -174,7 +177,7 @@ def find_by_idempotency_key(
 
 
 def project_of(connection: Transaction, delivery_id: int) -> int:
-    """The number of a delivery's project. Raises NotFoundError."""
+    """Return the project id of a delivery. Raises NotFoundError."""
     row = connection.execute(_SQL["get_delivery"], {"id": delivery_id}).fetchone()
     if row is None:
         raise NotFoundError(f"there is no delivery {delivery_id}")
@@ -182,13 +185,13 @@ def project_of(connection: Transaction, delivery_id: int) -> int:
 
 
 def requested_parts(connection: Transaction, ids: Collection[int]) -> dict[tuple[int, str], int]:
-    """How often each of some sets was asked for each target."""
+    """Return how often each set was requested for each target."""
     rows = connection.execute(_SQL["requested_parts"], {"ids": list(ids)})
     return {(row["set_id"], row["target_id"]): row["n"] for row in rows}
 
 
 def latest_requested(connection: Transaction, project_id: int) -> list[RequestedPart]:
-    """For each set and target of a project the newest delivery that was not cancelled."""
+    """Return the latest delivery of each set and target of a project that wasn't cancelled."""
     rows = connection.execute(_SQL["latest_requested"], {"project_id": project_id})
     return [RequestedPart(**row) for row in rows]
 
@@ -196,20 +199,20 @@ def latest_requested(connection: Transaction, project_id: int) -> list[Requested
 def latest_whole(
     connection: Transaction, project_id: int, ids: Collection[int]
 ) -> list[StoredPart]:
-    """For each of some sets and each target the newest part that was delivered whole."""
+    """Return the latest complete part of each of these sets for each target."""
     rows = connection.execute(_SQL["latest_whole"], {"project_id": project_id, "ids": list(ids)})
     return [StoredPart.from_row(row) for row in rows]
 
 
 def written_to(connection: Transaction, folders: Collection[Path]) -> list[WrittenPart]:
-    """Every part that was delivered into one of these folders, the newest first."""
+    """Return every part that was delivered into one of these folders, newest first."""
     rows = connection.execute(_SQL["written_to"], {"folders": list(folders)})
     return [WrittenPart.from_row(row) for row in rows]
 
 
 @dataclass(frozen=True, slots=True)
 class DonePart:
-    """Where a part was delivered, and when."""
+    """Folder and time of a delivered part."""
 
     folder: Path
     manifest_name: str
@@ -217,6 +220,6 @@ class DonePart:
 
 
 def finished_since(connection: Transaction, since: datetime | None) -> list[DonePart]:
-    """The folders that parts were delivered into since then, or ever."""
+    """Return the folders of parts that were delivered since a time, or of all."""
     rows = connection.execute(_SQL["finished_since"], {"since": since})
     return [DonePart(**row) for row in rows]

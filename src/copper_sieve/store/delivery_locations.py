@@ -1,4 +1,4 @@
-"""Folders of a server by name, so that stored paths hold when the server moves.
+"""Server folders by name, so that stored paths stay valid when the server moves.
 
 A path in the database is "name:path in that folder", such as "deliveries:quay/orm-y-down/wall". A
 server that was restored or moved finds the same files under its own folder of that name.
@@ -42,7 +42,10 @@ class DeliveryLocations:
         return str(path)
 
     def path(self, stored: str) -> Path:
-        """Return the path that is stored; it can't be reached where its folder has no name here."""
+        """Return the path for a stored one.
+
+        If the folder's name is unknown to this server, the returned path doesn't exist.
+        """
         name, mark, inner = stored.partition(":")
         if stored.startswith("/") or not mark or name not in self.roots:
             return Path(stored)
@@ -75,7 +78,7 @@ def rows_with_paths(current: Current) -> Callable[[Cursor[Any]], Any]:
 
 
 def store_paths(connection: Connection[Any], current: Current) -> None:
-    """Make a connection store the paths that it is given by name."""
+    """Make a connection convert paths in parameters to their stored form."""
 
     class PathDumper(Dumper):
         oid = 25  # text
@@ -87,9 +90,9 @@ def store_paths(connection: Connection[Any], current: Current) -> None:
 
 
 def adopt(connection: Connection[Any], places: DeliveryLocations) -> None:
-    """Name the folders of paths that an older version stored as a whole.
+    """Convert paths that an older version stored as absolute paths.
 
-    A delivery that went to the default place of another home belongs to this one's: its path ends
+    A delivery to the default location of another home belongs to that of this home: its path ends
     in project, target and set.
     """
     for table, column in _TABLES:

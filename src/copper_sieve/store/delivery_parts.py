@@ -20,9 +20,9 @@ _SQL = statements("delivery_parts")
 
 @dataclass(frozen=True, slots=True)
 class Machine:
-    """Where parts are carried out; all workers of one share its memory.
+    """A machine that runs parts; all its workers share its memory.
 
-    budget : bytes that its parts may take together
+    budget : bytes that its parts may use together
     """
 
     name: str
@@ -31,9 +31,9 @@ class Machine:
 
 @dataclass(frozen=True, slots=True)
 class Attempt:
-    """One attempt at one part: its number, which attempt it is, and which part it is.
+    """An attempt at a part: ids of part and attempt, delivery and index of the part.
 
-    set_id : of its set, where that is known and still there
+    set_id : None if the set is unknown or was purged
     """
 
     number: int
@@ -45,8 +45,10 @@ class Attempt:
 
 @dataclass(frozen=True, slots=True)
 class OpenPart:
-    """A part that a worker has in hand, or had when it died; done or cancelled where it only clears
-    up."""
+    """A part that has a worker, or had one when the worker died.
+
+    A finished or cancelled part is included while its files are being cleaned up.
+    """
 
     number: int
     delivery_id: int
@@ -61,11 +63,10 @@ def next_part(
     delivery_id: int | None = None,
     last_set: int | None = None,
 ) -> int | None:
-    """The number of the part that is next on a machine, of a delivery or of all; None where none
-    waits that fits.
+    """Return the number of the next part for a machine, of a delivery or of all; None if none fits.
 
-    but : numbers of parts that are not meant
-    last_set : the set whose maps the worker still has
+    but : numbers of parts to skip
+    last_set : the set whose maps the worker has in memory
     """
     asked = {"machine": machine.name, "budget": machine.budget, "but": list(but),
              "delivery_id": delivery_id, "last_set": last_set}  # fmt: skip
@@ -76,14 +77,14 @@ def next_part(
 def waiting(
     connection: Transaction, delivery_id: int | None = None, but: Collection[int] = ()
 ) -> int:
-    """How many parts wait, of a delivery or of all, but those with these numbers."""
+    """Count the waiting parts of a delivery or of all, except those with these numbers."""
     asked = {"delivery_id": delivery_id, "but": list(but)}
     row = connection.execute(_SQL["waiting"], asked).fetchone()
     return int(row["n"]) if row else 0
 
 
 def begin(connection: Transaction, number: int, machine: Machine) -> Attempt | None:
-    """From waiting to running; None when it does not wait (any more), or does not fit any more."""
+    """Mark a waiting part as running; None if it no longer waits or no longer fits."""
     connection.execute(_SQL["claim_lock"], {"machine": machine.name})
     asked = {"number": number, "machine": machine.name, "budget": machine.budget}
     row = connection.execute(_SQL["begin"], asked).fetchone()
@@ -93,7 +94,7 @@ def begin(connection: Transaction, number: int, machine: Machine) -> Attempt | N
 
 
 def report(connection: Transaction, of: Attempt, progress: float, step: str) -> bool:
-    """Store the progress; True when this attempt is to stop."""
+    """Store the progress; return whether the attempt has to stop."""
     values = {"number": of.number, "attempt": of.attempt, "progress": progress, "step": step}
     return connection.execute(_SQL["report"], values).rowcount == 0
 
@@ -108,7 +109,7 @@ def finish_part(
     kept: int,
     clearing: bool,
 ) -> bool:
-    """Store the files of a part and their verification; False if this attempt was given up.
+    """Store the files of a part and their verification; return False if the attempt was ended.
 
     written, kept : number of written and unchanged files
     clearing : the previous files are still in the hidden folder
@@ -126,44 +127,46 @@ def finish_part(
 
 
 def fail(connection: Transaction, of: Attempt, error: str) -> None:
-    """End an attempt as failed, if it was not given up."""
+    """Mark an attempt as failed unless it was ended."""
     values = {"number": of.number, "attempt": of.attempt, "error": error}
     connection.execute(_SQL["fail"], values)
 
 
 def requeue(connection: Transaction, of: Attempt, *, counts: bool) -> bool:
-    """Back to waiting, after its worker was stopped or died; False when it was given up.
+    """Let a part wait again after its worker stopped or died.
 
-    counts : the attempt counts as one; it does not when the part could do nothing about it
+    Return False if the attempt was ended.
+
+    counts : the attempt counts towards the limit; False if the part didn't cause the stop
     """
     values = {"number": of.number, "attempt": of.attempt, "counts": counts}
     return connection.execute(_SQL["requeue"], values).rowcount == 1
 
 
 def clear_results(connection: Transaction, of: Attempt, stamps: Stamps | None = None) -> None:
-    """Nothing of an attempt is left to be cleared up; its files have these stamps."""
+    """Record that an attempt left nothing to clean up, and the signatures of its files."""
     held = None if stamps is None else Json(stamps)
     asked = {"number": of.number, "attempt": of.attempt, "stamps": held}
     connection.execute(_SQL["clear_results"], asked)
 
 
 def cancel(connection: Transaction, delivery_id: int) -> int:
-    """Give up all parts of a delivery that wait or run; returns how many."""
+    """Cancel all waiting and running parts of a delivery; return their number."""
     return connection.execute(_SQL["cancel"], {"id": delivery_id}).rowcount
 
 
 def retry(connection: Transaction, delivery_id: int) -> int:
-    """All parts of a delivery that failed or were cancelled wait again; returns how many."""
+    """Let all failed and cancelled parts of a delivery wait again; return their number."""
     return connection.execute(_SQL["retry"], {"id": delivery_id}).rowcount
 
 
 def open_parts(connection: Transaction) -> list[OpenPart]:
-    """Parts that some worker has in hand, or had when it died."""
+    """Return the parts that have a worker, or had one when the worker died."""
     return [OpenPart(**row) for row in connection.execute(_SQL["open_parts"])]
 
 
 def without_job(connection: Transaction) -> list[int]:
-    """Deliveries with parts that wait, none that runs, and no job that waits in the queue."""
+    """Return deliveries with waiting parts, no running part, and no job in the queue."""
     return [int(row["id"]) for row in connection.execute(_SQL["without_job"])]
 
 

@@ -33,10 +33,11 @@ class ExistingPart:
 
 @dataclass(frozen=True, slots=True)
 class VerifiedPart:
-    """What was proven of the files that were delivered into a folder last.
+    """Verification results of the latest delivery into a folder.
 
-    checks : by the SHA-256 of their bytes, as JSON has them
-    digests : SHA-256 by name; stamps : by name, where they are known
+    checks : as JSON, by the SHA-256 of the file
+    digests : SHA-256 by file name
+    stamps : file signatures by name, where known
     """
 
     checks: dict[str, Document]
@@ -45,7 +46,7 @@ class VerifiedPart:
 
     @classmethod
     def from_row(cls, row: Row) -> VerifiedPart:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         held = row["manifest"]
         digests = {
             one["name"]: one["sha256"] for one in (*held["files"], *held.get("documents", ()))
@@ -57,14 +58,14 @@ class VerifiedPart:
 
 @dataclass(frozen=True, slots=True)
 class NewPart:
-    """One set for one target that is asked for; set and preset as JSON has them.
+    """A requested set and target; definition and preset as JSON.
 
-    set_id : None where the set is gone and only its definition is left
-    manifest_name : of the manifest in the folder, which several parts may share
-    bytes : of memory that carrying it out is expected to take
-    delete_obsolete : files of an earlier delivery that this one does not have are removed
-    rewrite : every file is made, also one that would come out the same
-    disk_state : what lies there already, where that is all of it
+    set_id : None if the set was purged and only its definition remains
+    manifest_name : of the manifest in the folder; several parts may share it
+    bytes : estimated memory
+    delete_obsolete : delete files of an earlier delivery that this one doesn't have
+    rewrite : write every file, also identical ones
+    disk_state : the existing files, if nothing has to be written
     """
 
     set_id: int | None
@@ -120,17 +121,17 @@ class StoredPart:
 
     @classmethod
     def from_row(cls, row: Row) -> StoredPart:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         return cls(**row)
 
     @property
     def set_name(self) -> str:
-        """The name that the set had."""
+        """Return the name of the set at the creation of the delivery."""
         return str(self.definition["name"])
 
     @property
     def entries(self) -> list[Document]:
-        """Every file and document of its manifest: `name`, `bytes`, `sha256` …"""
+        """Return every file and document of its manifest: `name`, `bytes`, `sha256` …"""
         held = self.manifest or {}
         return [*held.get("files", ()), *held.get("documents", ())]
 
@@ -154,13 +155,13 @@ class LightPart:
 
     @classmethod
     def from_row(cls, row: Row) -> LightPart:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         return cls(**row)
 
 
 @dataclass(frozen=True, slots=True)
 class PartCounts:
-    """How many parts of a delivery are how far."""
+    """Number of parts of a delivery in each state."""
 
     parts: int
     queued: int
@@ -189,7 +190,7 @@ class StoredDelivery:
 
     @classmethod
     def from_row(cls, row: Row, parts: Sequence[StoredPart]) -> StoredDelivery:
-        """As a statement gives it, with its parts."""
+        """Build from a row of a statement and the parts."""
         apart = ("parts", "counts")
         own = {one.name: row[one.name] for one in fields(cls) if one.name not in apart}
         counts = PartCounts(**{one.name: row[one.name] for one in fields(PartCounts)})
@@ -197,12 +198,12 @@ class StoredDelivery:
 
     @property
     def error(self) -> str | None:
-        """Why parts of it failed, in words; None where none did."""
+        """Return why parts failed, as a sentence; None if none did."""
         return why_failed(self.parts)
 
 
 def why_failed(parts: Sequence[StoredPart | LightPart]) -> str | None:
-    """Why some of a delivery's parts failed, in words; None where none did."""
+    """Return why parts of a delivery failed, as a sentence; None if none did."""
     failed = [part for part in parts if part.state == "failed"]
     if not failed:
         return None
@@ -220,7 +221,7 @@ def why_failed(parts: Sequence[StoredPart | LightPart]) -> str | None:
 class ActiveDelivery:
     """A delivery that waits or runs.
 
-    recent, span : the share of it that was done in the last seconds, and in how many
+    recent, span : share of it that was completed in the last `span` seconds
     """
 
     delivery: StoredDelivery
@@ -229,8 +230,10 @@ class ActiveDelivery:
 
     @property
     def seconds_left(self) -> float | None:
-        """How long it goes on, as fast as it went in the last minute; None where that says
-        nothing yet."""
+        """Estimate the remaining seconds from the speed of the last minute.
+
+        None if there was no progress.
+        """
         if self.span < _SAYS_SOMETHING or self.recent <= 0:
             return None
         return (1 - self.delivery.progress) / self.recent * self.span
@@ -256,7 +259,7 @@ class LatestPart:
 
     @classmethod
     def from_row(cls, row: Row) -> LatestPart:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         return cls(**{one.name: row[one.name] for one in fields(cls)})
 
 
@@ -271,13 +274,13 @@ class WrittenPart:
 
     @classmethod
     def from_row(cls, row: Row) -> WrittenPart:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         return cls(row["delivery_id"], row["folder"], row["manifest_name"], row["manifest"])
 
 
 @dataclass(frozen=True, slots=True)
 class RequestedPart:
-    """The newest delivery that was asked of a set for a target, and how far it is."""
+    """The latest requested delivery of a set for a target, and its state."""
 
     set_id: int
     target_id: str

@@ -1,4 +1,4 @@
-"""Where a project's sets go for each target, where that is not as usual."""
+"""Destinations of a project's deliveries by target, where they differ from the default."""
 
 from __future__ import annotations
 
@@ -28,12 +28,12 @@ class StoredDestination:
 
     @classmethod
     def from_row(cls, row: Row) -> StoredDestination:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         return cls(**row)
 
 
 def of_project(connection: Transaction, project_id: int) -> dict[str, StoredDestination]:
-    """The destinations that a project has chosen, by target."""
+    """Return the destinations of a project by target."""
     rows = connection.execute(_SQL["of_project"], {"project_id": project_id})
     return {row["target_id"]: StoredDestination.from_row(row) for row in rows}
 
@@ -53,5 +53,5 @@ def put(connection: Transaction, project_id: int, one: StoredDestination) -> Non
 
 
 def remove(connection: Transaction, project_id: int, target_id: str) -> None:
-    """A target's sets go where they usually do."""
+    """Remove a destination; the default applies again."""
     connection.execute(_SQL["remove"], {"project_id": project_id, "target_id": target_id})

@@ -40,7 +40,7 @@ class ProjectUse:
 
 
 def of_project(connection: Transaction, project_id: int) -> ProjectUse:
-    """Return the space that a project takes."""
+    """Return the disk use of a project."""
     asked = {"project_id": project_id}
     one = connection.execute(_SQL["originals"], asked).fetchone()
     trash = connection.execute(_SQL["trash"], asked).fetchone()
@@ -57,9 +57,10 @@ def of_project(connection: Transaction, project_id: int) -> ProjectUse:
 def delete_unused(
     connection: Transaction, *, seconds: float, only: Collection[str] | None = None
 ) -> int:
-    """Delete originals that nothing refers to; return how many bytes they had.
+    """Delete originals that nothing refers to; return their total bytes.
 
-    seconds : how long ago they must have been imported; only : of these, by their SHA-256
+    seconds : minimum age of the import
+    only : SHA-256 of the originals to consider
     """
     asked = {"seconds": seconds, "only": None if only is None else list(only)}
     return sum(int(row["bytes"]) for row in connection.execute(_SQL["delete_unused"], asked))

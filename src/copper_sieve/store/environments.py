@@ -32,7 +32,7 @@ class StoredEnvironment:
 
     @classmethod
     def from_row(cls, row: Row) -> StoredEnvironment:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         return cls(**{**row, "lamp": tuple(row["lamp"])})
 
 
@@ -55,13 +55,13 @@ def add_environment(  # noqa: PLR0917
 
 
 def list_environments(connection: Transaction, project_id: int) -> list[StoredEnvironment]:
-    """Those of a project by name."""
+    """Return the environments of a project by name."""
     rows = connection.execute(_SQL["list_environments"], {"project_id": project_id})
     return [StoredEnvironment.from_row(row) for row in rows]
 
 
 def get_environment(connection: Transaction, environment_id: int) -> StoredEnvironment:
-    """One of them. Raises NotFoundError."""
+    """Return an environment. Raises NotFoundError."""
     row = connection.execute(_SQL["get_environment"], {"id": environment_id}).fetchone()
     if row is None:
         raise NotFoundError(f"the environment {environment_id} no longer exists. Reload the page")

@@ -56,10 +56,10 @@ class NewJob:
 class StoredJob:
     """A job.
 
-    attempts : how often it was begun; machine : where it was begun last
-    progressed_at : when the progress changed last
-    error_code : of the error, as answers of the API have it
-    ahead : jobs of its lane that are carried out before it; known in lists only
+    attempts : number of starts; machine : of the latest start
+    progressed_at : time of the latest change of the progress
+    error_code : code of the error, as in answers of the API
+    ahead : number of jobs of its lane that run before it; in lists only
     """
 
     id: int
@@ -86,22 +86,22 @@ class StoredJob:
 
     @classmethod
     def from_row(cls, row: Row) -> StoredJob:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         return cls(**row)
 
     @property
     def is_open(self) -> bool:
-        """It waits or runs."""
+        """Return whether it waits or runs."""
         return self.state in ("queued", "running")
 
 
 def add_job(
     connection: Transaction, wanted: NewJob, *, priority: int, shares_running: bool
 ) -> tuple[StoredJob, bool]:
-    """Add a job unless equal work waits; return the job and whether it is new.
+    """Add a job unless an equal one waits; return the job and whether it is new.
 
-    priority : higher ones of a lane run first
-    shares_running : also a job that runs already is the same work
+    priority : jobs of higher priority run first in their lane
+    shares_running : a running job also counts as equal
     """
     if shares_running:
         row = connection.execute(_SQL["running_with_key"], {"key": wanted.key}).fetchone()
@@ -122,7 +122,7 @@ def add_job(
 
 
 def keep_job_file(connection: Transaction, job_id: int, path: Path) -> None:
-    """Store the file that a job reads, in chunks."""
+    """Store the input file of a job in chunks."""
     for n, data in chunks_of(path):
         connection.execute(_SQL["insert_chunk"], {"job_id": job_id, "n": n, "data": data})
 
@@ -133,7 +133,7 @@ def job_file(database: Database, job_id: int) -> Iterator[bytes]:
 
 
 def get_job(connection: Transaction, job_id: int) -> StoredJob:
-    """One job. Raises NotFoundError."""
+    """Return a job. Raises NotFoundError."""
     row = connection.execute(_SQL["get_job"], {"id": job_id}).fetchone()
     if row is None:
         raise NotFoundError(f"There is no job {job_id}. Reload the page")
@@ -141,25 +141,25 @@ def get_job(connection: Transaction, job_id: int) -> StoredJob:
 
 
 def begin(connection: Transaction, job_id: int, machine: str) -> StoredJob | None:
-    """Mark a job as running in a new attempt; None where it is gone or has ended."""
+    """Mark a job as running in a new attempt; None if it was deleted or has ended."""
     row = connection.execute(_SQL["begin"], {"id": job_id, "machine": machine}).fetchone()
     return None if row is None else StoredJob.from_row(row)
 
 
 def report(connection: Transaction, job: StoredJob, progress: float, step: str) -> bool:
-    """Store the progress; False where this attempt is to stop."""
+    """Store the progress; return whether the attempt continues."""
     values = {"id": job.id, "attempt": job.attempts, "progress": progress, "step": step}
     return connection.execute(_SQL["report"], values).rowcount == 1
 
 
 def is_current(connection: Transaction, job: StoredJob) -> bool:
-    """Whether this attempt is to go on."""
+    """Return whether an attempt continues."""
     values = {"id": job.id, "attempt": job.attempts}
     return connection.execute(_SQL["is_current"], values).rowcount == 1
 
 
 def finish(connection: Transaction, job: StoredJob, result: dict[str, Any]) -> bool:
-    """Store what an attempt made and drop its file; False where it was given up."""
+    """Store the result of an attempt and delete its input file; return False if it was ended."""
     values = {"id": job.id, "attempt": job.attempts, "result": Json(result)}
     done = connection.execute(_SQL["finish"], values).rowcount == 1
     if done:
@@ -168,20 +168,23 @@ def finish(connection: Transaction, job: StoredJob, result: dict[str, Any]) -> b
 
 
 def fail(connection: Transaction, job: StoredJob, error: str, code: str) -> bool:
-    """End an attempt as failed; False where it was given up. Its file stays for a retry."""
+    """Mark an attempt as failed; return False if it was ended.
+
+    The input file is kept for a retry.
+    """
     values = {"id": job.id, "attempt": job.attempts, "error": error, "code": code}
     return connection.execute(_SQL["fail"], values).rowcount == 1
 
 
 def put_back(connection: Transaction, job: StoredJob) -> None:
-    """Let a job wait again whose worker is to stop; drop it where equal work waits already."""
+    """Let the job of a stopping worker wait again; delete it if an equal one waits."""
     values = {"id": job.id, "attempt": job.attempts}
     if connection.execute(_SQL["put_back"], values).rowcount == 0 and is_current(connection, job):
         delete_job(connection, job.id, anyhow=True)
 
 
 def cancel(connection: Transaction, job_id: int) -> StoredJob | None:
-    """Give up a job that waits or runs; None where it has ended."""
+    """Cancel a job that waits or runs; None if it has ended."""
     row = connection.execute(_SQL["cancel"], {"id": job_id}).fetchone()
     if row is None:
         return None
@@ -189,51 +192,53 @@ def cancel(connection: Transaction, job_id: int) -> StoredJob | None:
 
 
 def retry(connection: Transaction, job_id: int) -> StoredJob | None:
-    """Let a job wait again that failed or was cancelled; None where there is nothing to retry."""
+    """Let a failed or cancelled job wait again; None for other states."""
     row = connection.execute(_SQL["retry"], {"id": job_id}).fetchone()
     return None if row is None else StoredJob.from_row(row)
 
 
 def delete_job(connection: Transaction, job_id: int, *, anyhow: bool = False) -> bool:
-    """Forget a job that has ended.
+    """Delete a job that has ended.
 
-    anyhow : one that waits or runs as well
+    anyhow : also delete one that waits or runs
     """
     return connection.execute(_SQL["delete_job"], {"id": job_id, "anyhow": anyhow}).rowcount == 1
 
 
 def of_project(connection: Transaction, project_id: int, recent: float) -> list[StoredJob]:
-    """Jobs of a project and of none: those that wait, run or failed, and those that ended in the
-    last seconds."""
+    """Return the jobs of a project and those without a project.
+
+    These are all waiting, running and failed ones, and those that ended in the last seconds.
+    """
     asked = {"project_id": project_id, "recent": recent}
     return [StoredJob.from_row(row) for row in connection.execute(_SQL["of_project"], asked)]
 
 
 def last_failure(connection: Transaction, key: str) -> StoredJob | None:
-    """The job of a key that failed and wasn't dismissed; None where there is none."""
+    """Return the failed job of a key unless it was dismissed, or None."""
     row = connection.execute(_SQL["last_failure"], {"key": key}).fetchone()
     return None if row is None else StoredJob.from_row(row)
 
 
 def is_any_open(connection: Transaction, kind: JobName, project_id: int) -> bool:
-    """Whether a job of a kind waits or runs in a project."""
+    """Return whether a job of a kind waits or runs in a project."""
     asked = {"kind": kind, "project_id": project_id}
     return connection.execute(_SQL["open_of"], asked).rowcount > 0
 
 
 def purge(connection: Transaction, days: int) -> None:
-    """Forget jobs that ended more than so many days ago, with their files."""
+    """Delete jobs that ended more than so many days ago, with their files."""
     connection.execute(_SQL["purge"], {"days": days})
 
 
 def without_task(connection: Transaction) -> list[StoredJob]:
-    """Jobs that wait although nothing in the queue calls for them."""
+    """Return waiting jobs that have no task in the queue."""
     return [StoredJob.from_row(row) for row in connection.execute(_SQL["without_task"])]
 
 
 @dataclass(frozen=True, slots=True)
 class UnrequestedWork:
-    """Something that waits for a job that nobody asked for: its number, project and name."""
+    """Work without a job: id of the file or group, project, and name."""
 
     id: int
     project_id: int
@@ -241,10 +246,10 @@ class UnrequestedWork:
 
 
 def unrequested_detections(connection: Transaction) -> list[UnrequestedWork]:
-    """Files in Intake that wait to be detected without a job."""
+    """Return files in Intake that wait to be recognized without a job."""
     return [UnrequestedWork(**row) for row in connection.execute(_SQL["unrequested_detections"])]
 
 
 def unrequested_comparisons(connection: Transaction) -> list[UnrequestedWork]:
-    """Pictures of one surface whose lights are to be estimated, without a job."""
+    """Return capture groups that wait for their analysis without a job."""
     return [UnrequestedWork(**row) for row in connection.execute(_SQL["unrequested_comparisons"])]

@@ -1,4 +1,4 @@
-"""Bring a database to what this version of the program expects, our tables and the queue's."""
+"""Migration of the database, our tables and the queue's, to this version of the program."""
 
 from __future__ import annotations
 
@@ -63,7 +63,7 @@ def migrate(
 
 @contextmanager
 def _alone(database: Database) -> Iterator[Transaction]:
-    """A transaction while no other process migrates."""
+    """Open a transaction that excludes other processes that migrate."""
     with database.transaction() as connection:
         connection.execute("select pg_advisory_xact_lock(%s)", [LOCK_SPACE])
         yield connection

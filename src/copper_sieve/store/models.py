@@ -1,4 +1,4 @@
-"""Models of a project: facts of each; their bytes are stored as sources."""
+"""Models of a project; their bytes are stored as sources."""
 
 from __future__ import annotations
 
@@ -31,13 +31,16 @@ class StoredModel:
 
     @classmethod
     def from_row(cls, row: Row) -> StoredModel:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         return cls(**{**row, "facts": ModelFacts.model_validate(row["facts"])})
 
 
 @dataclass(frozen=True, slots=True)
 class LinkedSet:
-    """A set that is made for a model; material None is all of it."""
+    """A set that is linked to a model.
+
+    material : None if the set is linked to the whole model
+    """
 
     id: int
     name: str
@@ -47,7 +50,7 @@ class LinkedSet:
 
     @classmethod
     def from_row(cls, row: Row) -> LinkedSet:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         return cls(**row)
 
 
@@ -60,7 +63,7 @@ def add_model(
     name: str,
     facts: ModelFacts,
 ) -> StoredModel:
-    """Keep a model; the same bytes are one model of a project, under its first name."""
+    """Store a model; identical files are one model of a project, under the first name."""
     keep_file(connection, path, sha256=sha256, name=name, facts=Jsonb({"model": True}))
     asked = {
         "project_id": project_id, "sha256": sha256, "name": name,
@@ -72,13 +75,13 @@ def add_model(
 
 
 def list_models(connection: Transaction, project_id: int) -> list[StoredModel]:
-    """The models of a project by name."""
+    """Return the models of a project by name."""
     rows = connection.execute(_SQL["list_models"], {"project_id": project_id})
     return [StoredModel.from_row(row) for row in rows]
 
 
 def get_model(connection: Transaction, model_id: int) -> StoredModel:
-    """One model. Raises NotFoundError."""
+    """Return a model. Raises NotFoundError."""
     row = connection.execute(_SQL["get_model"], {"id": model_id}).fetchone()
     if row is None:
         raise NotFoundError(f"model {model_id} no longer exists. Reload the page")
@@ -94,14 +97,14 @@ def of_sources(connection: Transaction, sha256s: Collection[str]) -> dict[str, S
 
 
 def copy_models(connection: Transaction, project_id: int, sha256s: Collection[str]) -> None:
-    """Models of other projects are models of this one too."""
+    """Add models of other projects to this one, by the SHA-256 of their files."""
     if sha256s:
         asked = {"project_id": project_id, "sha256s": list(sha256s)}
         connection.execute(_SQL["copy_models"], asked)
 
 
 def delete_model(connection: Transaction, model_id: int) -> str:
-    """Take a model out of its project; gives the SHA-256 of its file. Raises NotFoundError."""
+    """Remove a model from its project; return the SHA-256 of its file. Raises NotFoundError."""
     row = connection.execute(_SQL["delete_model"], {"id": model_id}).fetchone()
     if row is None:
         raise NotFoundError(f"model {model_id} no longer exists. Reload the page")
@@ -109,13 +112,13 @@ def delete_model(connection: Transaction, model_id: int) -> str:
 
 
 def linked_sets(connection: Transaction, project_id: int) -> list[LinkedSet]:
-    """The sets of a project that are made for a model, last changed first."""
+    """Return the sets of a project that are linked to a model, the last changed first."""
     rows = connection.execute(_SQL["linked_sets"], {"project_id": project_id})
     return [LinkedSet.from_row(row) for row in rows]
 
 
 def file_of(connection: Transaction, sha256: str) -> tuple[str, int]:
-    """Name and bytes of a source's file, picture or model. Raises NotFoundError."""
+    """Return name and bytes of a source, picture or model. Raises NotFoundError."""
     row = connection.execute(_SQL["source_file"], {"sha256": sha256}).fetchone()
     if row is None:
         raise NotFoundError(f"there is no file {sha256[:12]}")

@@ -12,7 +12,7 @@ from pathlib import Path
 
 
 class OwnedFolder:
-    """A new folder under a given one, locked for as long as we live and gone when it is closed."""
+    """A new hidden folder, locked while this process uses it and deleted when closed."""
 
     def __init__(self, parent: Path) -> None:
         parent.mkdir(parents=True, exist_ok=True)
@@ -22,7 +22,7 @@ class OwnedFolder:
             fcntl.flock(self._handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
 
     def close(self) -> None:
-        """Remove the folder with all that is in it."""
+        """Delete the folder with its contents."""
         shutil.rmtree(self.path, ignore_errors=True)
         os.close(self._handle)
 
@@ -34,7 +34,7 @@ class OwnedFolder:
 
 
 def delete_abandoned(parent: Path) -> None:
-    """Remove what dead processes left in a folder of such folders."""
+    """Delete the owned folders of dead processes in a folder."""
     for path in abandoned_folders(parent):
         if path.is_dir():
             shutil.rmtree(path, ignore_errors=True)
@@ -43,9 +43,9 @@ def delete_abandoned(parent: Path) -> None:
 
 
 def abandoned_folders(parent: Path) -> Iterator[Path]:
-    """What dead processes left in a folder of such folders; each is locked while it is looked at.
+    """Yield the owned folders of dead processes in a folder, each locked while it is processed.
 
-    Where a file system has no locks, nobody can tell, and none is given.
+    On a file system without locks, the owner can't be determined, and nothing is yielded.
     """
     for path in parent.iterdir() if parent.is_dir() else ():
         try:

@@ -15,9 +15,9 @@ _SQL = statements("projects")
 class Project:
     """A project.
 
-    sets, changed_at, latest : how many sets it holds, when one changed last, and up to five that
-        did, where that was asked for
-    deleted_at : when it was thrown away; None while it is in use
+    sets, changed_at, latest : number of sets, time of the last change, and up to five sets that
+        were changed last; only if requested
+    deleted_at : time of deletion; None while in use
     """
 
     id: int
@@ -31,12 +31,12 @@ class Project:
 
     @classmethod
     def from_row(cls, row: Row) -> Project:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         return cls(**{**row, "latest": tuple(row.get("latest", ()))})
 
 
 def answer(connection: Transaction) -> None:
-    """The least that a database can be asked."""
+    """Run a trivial statement, to check that the database works."""
     connection.execute(_SQL["answer"])
 
 
@@ -64,7 +64,7 @@ def get_project(connection: Transaction, slug: str, *, deleted: bool = False) ->
 
 
 def slug_of(connection: Transaction, project_id: int) -> str:
-    """The name of a project in addresses and folders. Raises NotFoundError."""
+    """Return the slug of a project. Raises NotFoundError."""
     row = connection.execute(_SQL["slug_of"], {"id": project_id}).fetchone()
     if row is None:
         raise NotFoundError(f"there is no project {project_id}")
@@ -72,7 +72,7 @@ def slug_of(connection: Transaction, project_id: int) -> str:
 
 
 def add_project(connection: Transaction, slug: str, title: str) -> Project | None:
-    """A new project, or None where its slug is taken, if only by one that was thrown away."""
+    """Add a project; None if its slug is taken, also by a deleted project."""
     row = connection.execute(_SQL["add_project"], {"slug": slug, "title": title}).fetchone()
     return Project.from_row(row) if row else None
 

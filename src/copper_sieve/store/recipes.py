@@ -1,4 +1,4 @@
-"""Recipes by name, with the pictures that they mix in."""
+"""Recipes by name, with the pictures that they blend."""
 
 from __future__ import annotations
 
@@ -30,12 +30,12 @@ class StoredRecipe:
 
     @classmethod
     def from_row(cls, row: Row) -> StoredRecipe:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         return cls(row["id"], row["name"], row["definition"], row["updated_at"])
 
     @property
     def maps(self) -> list[MapKind]:
-        """The maps that it is about."""
+        """Return the maps that the recipe sets."""
         return [MapKind(kind) for kind in self.definition["maps"]]
 
     def recipe(self) -> Recipe:
@@ -44,12 +44,12 @@ class StoredRecipe:
 
 
 def list_recipes(connection: Transaction) -> list[StoredRecipe]:
-    """All recipes by name."""
+    """Return all recipes by name."""
     return [StoredRecipe.from_row(row) for row in connection.execute(_SQL["list_recipes"])]
 
 
 def get_recipe(connection: Transaction, recipe_id: int) -> StoredRecipe:
-    """One recipe. Raises NotFoundError."""
+    """Return a recipe. Raises NotFoundError."""
     row = connection.execute(_SQL["get_recipe"], {"id": recipe_id}).fetchone()
     if row is None:
         raise NotFoundError(f"there is no recipe {recipe_id}")
@@ -57,7 +57,10 @@ def get_recipe(connection: Transaction, recipe_id: int) -> StoredRecipe:
 
 
 def put_recipe(connection: Transaction, recipe: Recipe, *, replace: bool) -> StoredRecipe:
-    """Save a recipe under its name. Raises ConflictError where it is taken, unless `replace`."""
+    """Store a recipe under its name.
+
+    Raises ConflictError if the name is taken, unless `replace`.
+    """
     if not replace and connection.execute(_SQL["find_recipe"], {"name": recipe.name}).fetchone():
         raise ConflictError(
             f"a recipe named {recipe.name} already exists. Replace it, or choose another name"
@@ -74,6 +77,6 @@ def put_recipe(connection: Transaction, recipe: Recipe, *, replace: bool) -> Sto
 
 
 def delete_recipe(connection: Transaction, recipe_id: int) -> None:
-    """Forget a recipe; the sets it was applied to stay. Raises NotFoundError."""
+    """Delete a recipe; sets that it was applied to are unchanged. Raises NotFoundError."""
     if connection.execute(_SQL["delete_recipe"], {"id": recipe_id}).fetchone() is None:
         raise NotFoundError(f"there is no recipe {recipe_id}")

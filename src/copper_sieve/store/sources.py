@@ -29,21 +29,21 @@ class StoredSource:
 
     @classmethod
     def from_row(cls, row: Row) -> StoredSource:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         facts = FileFacts.model_validate(row["facts"])
         return cls(row["sha256"], row["name"], row["bytes"], facts)
 
 
 @dataclass(frozen=True, slots=True)
 class SourceMeasurements:
-    """What was measured on a source as it came in; None where it was not."""
+    """Properties measured at import; None where not measured."""
 
     tiling: TilingFacts | None = None
     light: LightFacts | None = None
 
     @classmethod
     def from_row(cls, row: Row) -> SourceMeasurements:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         tiling, light = row["tiling"], row["light"]
         return cls(
             TilingFacts.model_validate(tiling) if tiling else None,
@@ -60,7 +60,7 @@ def add_source(
     facts: FileFacts,
     thumbnail: bytes | None,
 ) -> bool:
-    """Store a picture, chunk by chunk; False when these very bytes are already kept."""
+    """Store a picture in chunks; return False if identical bytes are already stored."""
     return keep_file(
         connection, path, sha256=sha256, name=name, facts=Jsonb(facts.row()), thumbnail=thumbnail
     )
@@ -75,7 +75,7 @@ def keep_file(
     facts: Jsonb,
     thumbnail: bytes | None = None,
 ) -> bool:
-    """Store any file, chunk by chunk; False when these very bytes are already kept."""
+    """Store any file in chunks; return False if identical bytes are already stored."""
     row = {
         "sha256": sha256,
         "name": name,
@@ -92,13 +92,13 @@ def keep_file(
 
 
 def chunks_of(path: Path) -> Iterator[tuple[int, bytes]]:
-    """The bytes of a file in the pieces in which it is stored, numbered from 0."""
+    """Yield the bytes of a file in numbered chunks, as they are stored."""
     with path.open("rb") as file:
         yield from enumerate(iter(lambda: file.read(CHUNK_BYTES), b""))
 
 
 def get_source(connection: Transaction, sha256: str) -> StoredSource:
-    """File facts of one source. Raises NotFoundError."""
+    """Return the facts of a source. Raises NotFoundError."""
     row = connection.execute(_SQL["get_source"], {"sha256": sha256}).fetchone()
     if row is None:
         raise NotFoundError(f"there is no source {sha256[:12]}")
@@ -106,7 +106,7 @@ def get_source(connection: Transaction, sha256: str) -> StoredSource:
 
 
 def get_thumbnail(connection: Transaction, sha256: str) -> bytes:
-    """PNG bytes of a source's thumbnail. Raises NotFoundError."""
+    """Return the thumbnail of a source as PNG. Raises NotFoundError."""
     row = connection.execute(_SQL["get_thumbnail"], {"sha256": sha256}).fetchone()
     if row is None or row["thumbnail"] is None:
         raise NotFoundError(f"there is no picture of the source {sha256[:12]} yet")
@@ -154,7 +154,7 @@ def stored_chunks(
 
 
 def source_sizes(connection: Transaction, sha256s: Iterable[str]) -> dict[str, tuple[int, int]]:
-    """Width and height of each source; 0, 0 of one that is a model."""
+    """Return width and height of each source; 0, 0 for a model."""
     rows = connection.execute(_SQL["source_sizes"], {"sha256s": list(sha256s)})
     return {row["sha256"]: (row["width"], row["height"]) for row in rows}
 
@@ -162,6 +162,6 @@ def source_sizes(connection: Transaction, sha256s: Iterable[str]) -> dict[str, t
 def source_measures(
     connection: Transaction, sha256s: Iterable[str]
 ) -> dict[str, SourceMeasurements]:
-    """Return the measurements of each source that has some."""
+    """Return the measurements of each source that has any."""
     rows = connection.execute(_SQL["source_measures"], {"sha256s": list(sha256s)})
     return {row["sha256"]: SourceMeasurements.from_row(row) for row in rows}

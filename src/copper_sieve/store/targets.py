@@ -1,4 +1,4 @@
-"""Targets that people made, by their ids; changes are guarded by a version."""
+"""User-defined targets by id; changes are guarded by a version."""
 
 from __future__ import annotations
 
@@ -15,30 +15,30 @@ _SQL = statements("targets")
 
 @dataclass(frozen=True, slots=True)
 class OwnTarget:
-    """A target that somebody made, at a version."""
+    """A user-defined target with its version."""
 
     preset: TargetPreset
     version: int
 
     @classmethod
     def from_row(cls, row: Row) -> OwnTarget:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         return cls(TargetPreset.model_validate(row["definition"]), row["version"])
 
 
 def list_targets(connection: Transaction) -> list[OwnTarget]:
-    """All own targets by id."""
+    """Return all user-defined targets by id."""
     return [OwnTarget.from_row(row) for row in connection.execute(_SQL["list_targets"])]
 
 
 def get_own_target(connection: Transaction, target_id: str) -> OwnTarget | None:
-    """An own target, or None."""
+    """Return a user-defined target, or None."""
     row = connection.execute(_SQL["get_target"], {"id": target_id}).fetchone()
     return OwnTarget.from_row(row) if row else None
 
 
 def add_target(connection: Transaction, preset: TargetPreset) -> OwnTarget:
-    """Store a new target. Raises ConflictError where its id is taken."""
+    """Store a new target. Raises ConflictError if its id is taken."""
     row = connection.execute(_SQL["insert_target"], _values(preset)).fetchone()
     if row is None:
         raise ConflictError(f"a target with the id {preset.id} already exists. Choose another id")

@@ -40,7 +40,7 @@ class StoredSet:
 
     @classmethod
     def from_row(cls, row: Row) -> StoredSet:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         return cls(
             row["id"], row["project_id"], row["name"], row["definition"], row["version"],
             row["updated_at"], tuple(row["tags"]), row["notes"], row["deleted_at"],
@@ -60,12 +60,15 @@ class StoredSet:
 
 
 def lock_project(connection: Transaction, project_id: int) -> None:
-    """Nobody else gives names or changes many sets of a project until we are done."""
+    """Lock a project until the transaction ends.
+
+    Others can't name sets or change many sets of it meanwhile.
+    """
     connection.execute(_SQL["lock_project"], {"project_id": project_id})
 
 
 def taken_names(connection: Transaction, project_id: int) -> set[str]:
-    """The names of a project's sets in small letters; nobody else takes one until we are done."""
+    """Return the lowercase names of a project's sets, and lock them until the transaction ends."""
     lock_project(connection, project_id)
     rows = connection.execute(_SQL["taken_names"], {"project_id": project_id})
     return {row["name"].lower() for row in rows}
@@ -78,7 +81,10 @@ def picture_names(connection: Transaction, project_id: int) -> set[str]:
 
 
 def free_name(name: str, taken: Collection[str]) -> str:
-    """The first free one of name, name_2, name_3 …, within the rule; see `taken_names`."""
+    """Return the first free one of name, name_2, name_3 …, within the naming rule.
+
+    See `taken_names`.
+    """
     free, n = name, 1
     while free.lower() in taken:
         n += 1
@@ -161,9 +167,9 @@ def update_set(
     *,
     amends: bool = False,
 ) -> StoredSet:
-    """Replace the definition if nobody changed it since `version`, and keep it as a new state.
+    """Replace the definition if nobody changed it since `version`, and add it to the history.
 
-    amends : it belongs to the change before and takes its place in what can be undone
+    amends : the change replaces the previous state of the history, as one edit
     Raises ConflictError, NotFoundError.
     """
     n = _position(connection, set_id)["history_n"] + (not amends)
@@ -176,9 +182,9 @@ def update_set(
 
 
 def step_history(connection: Transaction, set_id: int, version: int, step: int) -> StoredSet:
-    """Show the state before (step -1) or after (+1) the present one.
+    """Go to the previous (step -1) or next (+1) state of the history.
 
-    Raises ConflictError when there is none or the set was changed since `version`.
+    Raises ConflictError if there is none or the set was changed since `version`.
     """
     position = _position(connection, set_id)
     n = position["history_n"] + step
@@ -215,12 +221,12 @@ def set_deleted(connection: Transaction, set_id: int, *, deleted: bool) -> None:
 
 
 def move_set(connection: Transaction, set_id: int, project_id: int) -> None:
-    """Give a set to another project, where its name must be free."""
+    """Move a set to another project, where its name must be free."""
     connection.execute(_SQL["set_project"], {"id": set_id, "project_id": project_id})
 
 
 def copy_sources(connection: Transaction, of: int, to: int) -> None:
-    """Every picture that one set holds or held is one of another set too."""
+    """Let a set refer to all pictures that another set uses or used."""
     connection.execute(_SQL["copy_sources"], {"id": to, "other": of})
 
 
@@ -231,10 +237,10 @@ def purge(connection: Transaction, days: int) -> int:
 
 @dataclass(frozen=True, slots=True)
 class References:
-    """What refers to a set.
+    """References to a set.
 
-    delivered : how many deliveries hold it
-    under_way : the number of one that is being made of it
+    delivered : number of deliveries that contain it
+    under_way : id of a running delivery of it
     """
 
     delivered: int
@@ -242,13 +248,13 @@ class References:
 
 
 def references(connection: Transaction, ids: Collection[int]) -> dict[int, References]:
-    """What refers to each of some sets."""
+    """Return the references to each of these sets."""
     rows = connection.execute(_SQL["references"], {"ids": list(ids)})
     return {row["id"]: References(row["delivered"], row["under_way"]) for row in rows}
 
 
 def history_positions(connection: Transaction, ids: list[int]) -> dict[int, tuple[bool, bool]]:
-    """For each set: can it be undone, can it be redone."""
+    """Return for each set whether it can be undone and redone."""
     rows = connection.execute(_SQL["history_positions"], {"ids": ids})
     return {row["id"]: (row["can_undo"], row["can_redo"]) for row in rows}
 

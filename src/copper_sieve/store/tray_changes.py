@@ -17,9 +17,8 @@ _SQL = statements("tray_changes")
 class SetChange:
     """Change of one set.
 
-    field : definition, with the resulting version; name; labels, with tags and notes; deleted,
-    whether
-        it is in the trash; project, by id
+    field : `definition`, with the resulting version; `name`; `labels`, with tags and notes;
+        `deleted`, whether it is in the trash; `project`, by id
     before, after : JSON value of the field
     """
 
@@ -39,7 +38,7 @@ class TrayChange:
 
     @classmethod
     def from_row(cls, row: Row) -> TrayChange:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         return cls(row["id"], row["title"], tuple(SetChange(**one) for one in row["steps"]))
 
 
@@ -57,7 +56,7 @@ def _json(steps: Sequence[SetChange]) -> Json:
 
 
 def next_change(connection: Transaction, project_id: int, *, undone: bool) -> TrayChange | None:
-    """The one that is taken back next, or done again next (`undone`)."""
+    """Return the change that would be undone next, or redone next (`undone`)."""
     statement = _SQL["next_redo" if undone else "next_undo"]
     row = connection.execute(statement, {"project_id": project_id}).fetchone()
     return TrayChange.from_row(row) if row else None
@@ -66,7 +65,7 @@ def next_change(connection: Transaction, project_id: int, *, undone: bool) -> Tr
 def mark_change(
     connection: Transaction, change_id: int, steps: Sequence[SetChange], *, undone: bool
 ) -> None:
-    """A change was taken back, or done again, in these steps; without one it is forgotten."""
+    """Record that a change was undone or redone with these steps; without steps, delete it."""
     if steps:
         asked = {"id": change_id, "steps": _json(steps), "undone": undone}
         connection.execute(_SQL["set_undone"], asked)

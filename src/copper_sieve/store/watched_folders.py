@@ -15,11 +15,13 @@ _SQL = statements("watched_folders")
 
 @dataclass(frozen=True, slots=True)
 class WatchedFolder:
-    """A folder that a project takes pictures from.
+    """A folder that a project imports pictures from.
 
-    watching : it is looked at again and again; read_at : last, None before the first time
-    problem : why it could not be looked at; refused : its files that could not be read, and why
-    files, deleted : how many of it are there, and were there before
+    watching : it is read repeatedly
+    read_at : time of the last reading; None before the first
+    problem : why it couldn't be read
+    refused : files that couldn't be read, with reasons
+    files, deleted : number of files that exist, and that no longer exist
     """
 
     id: int
@@ -35,7 +37,7 @@ class WatchedFolder:
 
     @classmethod
     def from_row(cls, row: Row) -> WatchedFolder:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         return cls(**{**row, "refused": tuple(row["refused"])})
 
 
@@ -52,12 +54,12 @@ class WatchedFile:
 
     @classmethod
     def from_row(cls, row: Row) -> WatchedFile:
-        """As a statement gives it."""
+        """Build from a row of a statement."""
         return cls(**row)
 
     @property
     def stamp(self) -> tuple[int, int]:
-        """Changes when the file is written."""
+        """Return the file's signature, which changes whenever the file is written."""
         return self.size, self.mtime_ns
 
 
@@ -77,7 +79,7 @@ def remove_folder(connection: Transaction, project_id: int, folder_id: int) -> N
 
 
 def of_project(connection: Transaction, project_id: int) -> list[WatchedFolder]:
-    """The folders of a project by their paths."""
+    """Return the folders of a project by path."""
     rows = connection.execute(_SQL["of_project"], {"project_id": project_id})
     return [WatchedFolder.from_row(row) for row in rows]
 
@@ -88,7 +90,7 @@ def due(connection: Transaction) -> list[WatchedFolder]:
 
 
 def looked(connection: Transaction, folder_id: int, problem: str | None) -> None:
-    """It was looked at, or could not be."""
+    """Record that a folder was read, or why it couldn't be."""
     connection.execute(_SQL["looked"], {"id": folder_id, "problem": problem})
 
 
@@ -99,7 +101,7 @@ def files(connection: Transaction, folder_id: int) -> dict[str, WatchedFile]:
 
 
 def put_file(connection: Transaction, folder_id: int, file: WatchedFile) -> None:
-    """Keep how a file was read; where the folder is followed no longer nothing is kept."""
+    """Store how a file was read, unless the folder is no longer watched."""
     row = {"id": folder_id, "name": file.name, "size": file.size, "mtime_ns": file.mtime_ns,
            "sha256": file.sha256, "problem": file.problem}  # fmt: skip
     connection.execute(_SQL["put_file"], row)
@@ -108,7 +110,7 @@ def put_file(connection: Transaction, folder_id: int, file: WatchedFile) -> None
 def set_deleted(
     connection: Transaction, folder_id: int, names: Collection[str], *, deleted: bool
 ) -> None:
-    """Files are not there any more, or are again."""
+    """Record that files no longer exist, or exist again."""
     connection.execute(
         _SQL["set_deleted"], {"id": folder_id, "names": list(names), "deleted": deleted}
     )

@@ -48,7 +48,7 @@ class Webhook:
 
 @dataclass(frozen=True, slots=True)
 class OutboxMessage:
-    """A message that is about to be sent, with its receiver; attempts : this one included."""
+    """A message to be sent, with its receiver; `attempts` includes this one."""
 
     id: int
     webhook_id: int
@@ -62,10 +62,11 @@ class OutboxMessage:
 
 @dataclass(frozen=True, slots=True)
 class WebhookResponse:
-    """What came of a call.
+    """Result of a call.
 
-    status : of the answer, None where there was none; error : why it failed, None if it didn't
-    excerpt : the beginning of the answer
+    status : of the response; None without one
+    error : why it failed; None if it didn't
+    excerpt : beginning of the response
     """
 
     seconds: float
@@ -76,7 +77,7 @@ class WebhookResponse:
 
 @dataclass(frozen=True, slots=True)
 class Call:
-    """A call that was made, and the state of its message now."""
+    """A call, and the current state of its message."""
 
     id: int
     message_id: int
@@ -94,7 +95,7 @@ class Call:
 
 @dataclass(frozen=True, slots=True)
 class UnannouncedDelivery:
-    """A delivery that has ended and about which no messages were written."""
+    """A delivery that has ended and has no messages yet."""
 
     id: int
     project_id: int
@@ -138,12 +139,12 @@ def set_paused(connection: Transaction, webhook_id: int, *, paused: bool) -> Non
 
 
 def unreported(connection: Transaction) -> list[UnannouncedDelivery]:
-    """Return deliveries that have ended and about which no messages were written."""
+    """Return deliveries that have ended and have no messages yet."""
     return [UnannouncedDelivery(**row) for row in connection.execute(_SQL["unreported"])]
 
 
 def set_reported(connection: Transaction, delivery_id: int, *, reported: bool) -> bool:
-    """Note whether the messages about a delivery's end are written; False if it is noted."""
+    """Record whether the messages about a delivery's end are written; return False if unchanged."""
     asked = {"id": delivery_id, "reported": reported}
     return connection.execute(_SQL["set_reported"], asked).rowcount == 1
 
@@ -190,17 +191,17 @@ def record_attempt(
     wait: float | None,
     patience: float,
 ) -> bool:
-    """Note what came of a call; True where the receiver is paused now.
+    """Record the result of a call; return whether the receiver is paused now.
 
     Parameters
     ----------
     connection : Transaction
-    sent : Outgoing
-    answer : Answer
+    sent : OutboxMessage
+    answer : WebhookResponse
     wait : float or None
         Seconds until a failed message is sent again; None: it isn't.
     patience : float
-        A receiver whose calls have all failed for so many seconds is paused.
+        Seconds of only failed calls after which a receiver is paused.
     """
     call = {"message_id": sent.id, "seconds": answer.seconds, "status": answer.status,
             "error": answer.error, "excerpt": answer.excerpt}  # fmt: skip

@@ -96,7 +96,7 @@ class SurfaceRead(ResponseModel):
 
 
 class SurfaceAccept(RequestModel):
-    """Create a set; null: the name is taken from the file names."""
+    """Create a set from pictures of one surface; null: the name is taken from the file names."""
 
     name: str | None = Field(default=None, min_length=1, max_length=100)
 

@@ -1,1 +1,1 @@
-"""Contact sheets: a delivery as others are to see it, on one page and as one picture."""
+"""Contact sheets: an overview of a delivery, as a page and as a picture."""

@@ -29,7 +29,7 @@ _LIT_SIDE, _PICTURE_SIDE, _CHANNEL_SIDE = 320, 160, 72
 
 @dataclass(frozen=True, slots=True)
 class ContactSheetPicture:
-    """A PNG with its words."""
+    """A PNG with its caption."""
 
     words: str
     png: bytes
@@ -37,7 +37,7 @@ class ContactSheetPicture:
 
 @dataclass(frozen=True, slots=True)
 class ContactSheetFile:
-    """A delivered file: its facts in words, and its pictures where it still lies there."""
+    """A delivered file: its facts as text, and its channels if the file is unchanged on disk."""
 
     name: str
     facts: str
@@ -47,9 +47,9 @@ class ContactSheetFile:
 
 @dataclass(frozen=True, slots=True)
 class ContactSheetPart:
-    """One set for one target.
+    """A set and target.
 
-    facts, origin : in words, empty where nothing is known
+    facts, origin : as text, empty if unknown
     """
 
     set_name: str
@@ -64,7 +64,7 @@ class ContactSheetPart:
 
 @dataclass(frozen=True, slots=True)
 class ContactSheet:
-    """A delivery; its parts are made while they are taken."""
+    """A delivery; its parts are computed while they are iterated."""
 
     delivery_id: int
     finished_at: datetime | None
@@ -73,7 +73,10 @@ class ContactSheet:
 
 
 def contact_sheet_of(context: Context, delivery_id: int) -> ContactSheet:
-    """The contact sheet of a delivery. Raises NotFoundError, DeliveryError before it is done."""
+    """Return the contact sheet of a delivery.
+
+    Raises NotFoundError, DeliveryError if it isn't finished.
+    """
     delivery = get(context, delivery_id)
     done = [part for part in delivery.parts if part.manifest]
     if not done:

@@ -1,4 +1,4 @@
-"""A contact sheet as one HTML page that holds everything: no script, nothing from outside."""
+"""A contact sheet as one self-contained HTML page without scripts."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ td > img { width: 84px; height: 84px; }
 
 
 def html(sheet: ContactSheet) -> Iterator[bytes]:
-    """The page, part by part while the sheet is made."""
+    """Yield the page part by part."""
     when = f"{sheet.finished_at:%Y-%m-%d %H:%M}" if sheet.finished_at else "not finished"
     title = f"Delivery {sheet.delivery_id}"
     count = "1 part" if sheet.count == 1 else f"{sheet.count} parts"

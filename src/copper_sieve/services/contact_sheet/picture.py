@@ -64,7 +64,7 @@ def _draw(image: Image.Image, draw: ImageDraw.ImageDraw, part: ContactSheetPart,
 def _write(
     draw: ImageDraw.ImageDraw, at: tuple[int, int], text: str, color: tuple[int, ...], size: int
 ) -> None:
-    """The font that comes with the library knows few signs beyond letters."""
+    """Draw text; the built-in font of the imaging library has few symbols besides letters."""
     known = text.translate({ord("×"): "x", ord("−"): "-", ord("…"): "..."})
     draw.text(at, known, color, ImageFont.load_default(size))
 

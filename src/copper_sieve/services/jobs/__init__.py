@@ -1,1 +1,1 @@
-"""Jobs: work that takes longer than a request may, asked for here and carried out by workers."""
+"""Jobs: work that takes longer than a request may, created here and carried out by workers."""

@@ -1,4 +1,4 @@
-"""Carry out a job: begin an attempt, run its kind, note how it ended."""
+"""Carry out a job: begin an attempt, run its kind, record how it ended."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ _MOST_ATTEMPTS = 3
 
 
 class PutBackError(Exception):
-    """The worker is to stop: the job waits again and is to be called for again."""
+    """The worker has to stop; the job waits again and needs a new task."""
 
 
 def carry_out(
@@ -27,16 +27,16 @@ def carry_out(
     is_stopping: Callable[[], bool] = lambda: False,
     watched: Callable[[Running], AbstractContextManager[None]] = lambda _: nullcontext(),
 ) -> None:
-    """Carry out a job to its end; nothing where it is gone or has ended.
+    """Carry out a job unless it was deleted or has ended.
 
-    watched : entered while the job runs, with the job
+    watched : context manager that is entered with the job while it runs
 
     Raises
     ------
     PutBackError
-        The worker is to stop.
+        The worker has to stop.
     DatabaseUnavailableError
-        The database was lost; the job is to be called for again.
+        The database was lost; the job needs a new task.
     """
     with context.database.transaction() as connection:
         job = store.begin(connection, job_id, this_machine(context.settings).name)

@@ -1,4 +1,4 @@
-"""What each kind of job does, and what its failure means for whoever waits for its result."""
+"""Functions of each kind of job: how it runs, and what happens if it fails."""
 
 from __future__ import annotations
 
@@ -30,8 +30,8 @@ class JobKind:
     """A kind of job.
 
     run : carries a job out; it calls `finish` in the transaction that stores the result
-    ended_without_result : called in the transaction that notes a failure or a cancel, with its
-        reason
+    ended_without_result : called with the reason in the transaction that records a failure or
+        cancel
     """
 
     run: Callable[[Context, Running], object]

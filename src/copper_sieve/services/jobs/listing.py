@@ -1,4 +1,4 @@
-"""Jobs as people see them: listed with their remaining time, cancelled, retried, dismissed."""
+"""Jobs for users: list with remaining time, cancel, retry, dismiss."""
 
 from __future__ import annotations
 
@@ -17,27 +17,27 @@ _CANCELLED = "The job was cancelled"
 
 
 def of_project(context: Context, project_slug: str) -> list[StoredJob]:
-    """List the jobs of a project and those of none, in the order in which they were asked for."""
+    """List the jobs of a project and those without a project, in the order of their creation."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         return store.of_project(connection, project.id, _RECENT)
 
 
 def get(context: Context, job_id: int) -> StoredJob:
-    """One job. Raises NotFoundError."""
+    """Return a job. Raises NotFoundError."""
     with context.database.transaction() as connection:
         return store.get_job(connection, job_id)
 
 
 def seconds_so_far(job: StoredJob) -> float | None:
-    """For how long a job has been running; None where it doesn't run."""
+    """Return the seconds since a job started; None if it doesn't run."""
     if job.state != "running" or job.started_at is None:
         return None
     return (datetime.now(UTC) - job.started_at).total_seconds()
 
 
 def seconds_left(job: StoredJob) -> float | None:
-    """How long a running job goes on at its pace so far; None where that says nothing yet."""
+    """Estimate the remaining seconds of a running job from its progress; None without progress."""
     so_far = seconds_so_far(job)
     if so_far is None or not job.started_at or not job.progressed_at or job.progress < _TELLS:
         return None
@@ -46,7 +46,7 @@ def seconds_left(job: StoredJob) -> float | None:
 
 
 def cancel(context: Context, job_id: int) -> StoredJob:
-    """Give up a job that waits or runs; nothing of it is stored.
+    """Cancel a job that waits or runs; nothing of it is stored.
 
     Raises
     ------
@@ -64,7 +64,7 @@ def cancel(context: Context, job_id: int) -> StoredJob:
 
 
 def retry(context: Context, job_id: int) -> StoredJob:
-    """Try a job again that failed or was cancelled.
+    """Let a failed or cancelled job wait again.
 
     Raises
     ------

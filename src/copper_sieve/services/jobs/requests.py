@@ -1,4 +1,4 @@
-"""Ask for jobs: each is added with its task of the queue in one transaction."""
+"""Create jobs: each is added with its task of the queue in one transaction."""
 
 from __future__ import annotations
 
@@ -51,9 +51,9 @@ def ask_import(  # noqa: PLR0917
     context: Context, kind: JobName, file: Path, name: str, project_slug: str | None = None,
     more: Mapping[str, str] | None = None,
 ) -> StoredJob:  # fmt: skip
-    """Ask for a file to be imported; the same file with the same arguments is one job.
+    """Create an import job; the same file with the same arguments is one job.
 
-    name : of the file; project_slug : the project that it is imported into, if there is one
+    name : of the file; project_slug : the project that it is imported into, if any
     more : further arguments
     Raises NotFoundError, UnsafeNameError.
     """
@@ -69,14 +69,14 @@ def ask_import(  # noqa: PLR0917
 
 
 def lane_of(size: int) -> Lane:
-    """The lane of a job that reads a file of so many bytes."""
+    """Return the lane of a job that reads a file of so many bytes."""
     return "small" if size <= _SMALL_FILE else "large"
 
 
 def ask_detection(
     context: Context, connection: Transaction, project_id: int, arrival_id: int, name: str
 ) -> None:
-    """Ask for a file in Intake to be detected."""
+    """Create a job that recognizes a file in Intake."""
     job = NewJob(
         "file_detection", name, project_id, f"detect {arrival_id}", {"arrival_id": arrival_id},
         "files",
@@ -85,7 +85,7 @@ def ask_detection(
 
 
 def ask_comparison(context: Context, connection: Transaction, project_id: int, batch: str) -> None:
-    """Ask for the files of a drop to be compared with each other."""
+    """Create a job that compares the files of a drop."""
     job = NewJob(
         "file_comparison", "", project_id, f"compare {project_id} {batch}",
         {"project_id": project_id, "batch": batch}, "files",
@@ -96,7 +96,7 @@ def ask_comparison(context: Context, connection: Transaction, project_id: int, b
 def ask_estimation(
     context: Context, connection: Transaction, project_id: int, surface_id: int, name: str
 ) -> None:
-    """Ask for the lights of pictures of one surface to be estimated."""
+    """Create a job that estimates the lights of a capture group."""
     job = NewJob(
         "light_estimation", name, project_id, f"lights {surface_id}", {"surface_id": surface_id},
         "background",

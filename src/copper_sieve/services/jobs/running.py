@@ -19,9 +19,9 @@ _REPORT_EVERY = 0.25  # seconds
 
 
 class Running:
-    """One attempt at a job, as the code that carries it out sees it.
+    """An attempt at a job, for the code that carries it out.
 
-    is_stopping : whether the worker is to stop
+    is_stopping : returns whether the worker has to stop
     """
 
     def __init__(
@@ -36,13 +36,13 @@ class Running:
 
     @property
     def arguments(self) -> dict[str, Any]:
-        """The arguments of the job's kind."""
+        """Return the arguments of the job's kind."""
         return self.job.arguments
 
     def report(self, share: float, step: str = "") -> None:
-        """Store how much of the job is done, in [0, 1], and what is under way.
+        """Store the completed share in [0, 1] and the current step.
 
-        Raises CancelledError where the job was given up or its worker is to stop.
+        Raises CancelledError if the job was cancelled or its worker has to stop.
         """
         with self._lock:
             now = time.monotonic()
@@ -59,21 +59,21 @@ class Running:
         self.check()
 
     def check(self) -> None:
-        """Raise CancelledError where the job was given up or its worker is to stop."""
+        """Raise CancelledError if the job was cancelled or its worker has to stop."""
         if self._is_given_up or self.is_stopping():
             raise CancelledError
 
     def look_if_given_up(self) -> bool:
-        """Ask the database whether the job was given up; for a thread that watches over it."""
+        """Check in the database whether the job was cancelled; for a thread that monitors it."""
         with self._context.database.transaction() as connection:
             if not self.is_finished and not store.is_current(connection, self.job):
                 self._is_given_up = not self.is_finished
         return self._is_given_up
 
     def finish(self, connection: Transaction, result: dict[str, Any] | None = None) -> None:
-        """Mark the job as done in the transaction that stores what it made.
+        """Mark the job as done in the transaction that stores its result.
 
-        Raises CancelledError where it was given up: then nothing of it is stored.
+        Raises CancelledError if it was cancelled; then nothing is stored.
         """
         if not store.finish(connection, self.job, result or {}):
             self._is_given_up = True
@@ -81,13 +81,13 @@ class Running:
         self.is_finished = True
 
     def drop(self, connection: Transaction) -> None:
-        """Delete the job in the transaction that stores its result: nobody reads it later."""
+        """Delete the job in the transaction that stores its result; nobody reads it later."""
         self.finish(connection)
         store.delete_job(connection, self.job.id)
 
     @contextmanager
     def file(self) -> Iterator[Path]:
-        """The job's file, in a folder that is gone at the end of the `with` block."""
+        """Write the job's input file into a temporary folder, deleted at the end of the block."""
         with self._context.incoming() as folder:
             path = folder / "incoming"
             with path.open("wb") as out:

@@ -49,11 +49,11 @@ class Changed:
 def change(
     context: Context, project_slug: str, set_ids: Iterable[int], wanted: Change, *, dry: bool
 ) -> Changed:
-    """Change sets of a project; what cannot be done to one leaves that one as it is, and is told.
+    """Change several sets of a project; sets that can't be changed stay unchanged, with a reason.
 
-    dry : only say what would be done
-    Raises NotFoundError for a set, project, card or recipe that is not there, ConflictError where
-    names would collide; then nothing is changed.
+    dry : only return the result, without changing anything
+    Raises NotFoundError for a missing set, project, card or recipe, ConflictError if names would
+    collide; then nothing is changed.
     """
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
@@ -126,12 +126,12 @@ def _edited(connection: Transaction, sets: Sequence[StoredSet], title: str, edit
 
 
 def preview_change(context: Context, set_id: int, wanted: Change | None) -> bytes:
-    """PNG of a set as a change would make it, lit from low on one side; nothing is changed.
+    """Return a PNG of a set after a change, under a low light from one side; nothing is stored.
 
     wanted : None shows the set as it is
 
-    Raises NotFoundError, ConflictError for a change that does nothing to definitions, SieveError
-    where it cannot be done to this set.
+    Raises NotFoundError, ConflictError for a change that doesn't affect definitions, SieveError if
+    it isn't possible for this set.
     """
     with context.database.transaction() as connection:
         definition = texture_sets.get_set(connection, set_id).definition()
@@ -172,7 +172,7 @@ def _references(
 
 
 def _by_reason(kept: dict[int, str]) -> tuple[Message, ...]:
-    """One sentence for each reason."""
+    """Return one sentence for each reason."""
     reasons: dict[str, list[int]] = {}
     for set_id, why in kept.items():
         reasons.setdefault(why, []).append(set_id)
@@ -188,10 +188,10 @@ def _sets(count: int) -> str:
 
 
 def undo(context: Context, project_slug: str, *, again: bool) -> Changed:
-    """Take back the last change of many sets, or do again what was taken back last.
+    """Undo the last change of several sets, or redo the last undone one.
 
-    A set that was changed since stays as it is, and is told. Raises ConflictError where there is
-    nothing to take back.
+    Sets that were changed since stay unchanged, with a reason. Raises ConflictError if there is
+    nothing to undo or redo.
     """
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)

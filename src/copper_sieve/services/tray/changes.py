@@ -1,7 +1,7 @@
-"""What can be asked of one set or of hundreds, as it comes over HTTP.
+"""Changes of one or several sets, as requested over HTTP.
 
-To add one: a class here, and a function in `doing` (of what it does to a definition) or `placing`
-(of where sets are) that carries it out.
+To add one: a class here, and a function in `edits` (changes of a definition) or `set_operations`
+(changes of names, labels and projects) that carries it out.
 """
 
 from __future__ import annotations
@@ -20,14 +20,14 @@ from copper_sieve.core.models.texture_set import LONGEST_NAME
 
 
 class Rename(Model):
-    """Another name for one set; the files that are delivered of it follow."""
+    """Renames one set and its future delivered files."""
 
     do: Literal["rename"]
     name: str = Field(max_length=LONGEST_NAME)
 
 
 class ReplaceInNames(Model):
-    """Every place in the names that reads so, in any case, reads otherwise."""
+    """Replaces a text in the names, ignoring case."""
 
     do: Literal["replace_in_names"]
     find: str = Field(min_length=1, max_length=LONGEST_NAME)
@@ -35,7 +35,7 @@ class ReplaceInNames(Model):
 
 
 class ChangeTags(Model):
-    """Tags that sets get and lose."""
+    """Adds and removes tags."""
 
     do: Literal["tags"]
     add: list[Tag] = Field(default_factory=list, max_length=20)
@@ -62,13 +62,13 @@ class Undelete(Model):
 
 
 class Duplicate(Model):
-    """A copy of every set, under the next free name."""
+    """Copies every set, under the next free name."""
 
     do: Literal["duplicate"]
 
 
 class Move(Model):
-    """Give sets to another project."""
+    """Moves sets to another project."""
 
     do: Literal["move"]
     project: str
@@ -82,7 +82,7 @@ class Merge(Model):
 
 
 class ChangeWidth(Model):
-    """Another real width of the surface, in metres."""
+    """Sets the real width of the surface in meters."""
 
     do: Literal["width"]
     metres: float = Field(gt=0, le=1000)
@@ -96,7 +96,7 @@ class ChangeRelief(Model):
 
 
 class Interpret(Model):
-    """One of the readings of a photo that the first touch shows, by its name."""
+    """Uses one of the suggested interpretations of a photo, by name."""
 
     do: Literal["interpret"]
     about: About
@@ -104,7 +104,7 @@ class Interpret(Model):
 
 
 class SetConstant(Model):
-    """One value for a whole map."""
+    """Sets a constant for a map."""
 
     do: Literal["constant"]
     kind: MapKind
@@ -129,7 +129,7 @@ class UseCard(Model):
 
 
 class Restore(Model):
-    """As the sets were when a delivery was asked for; their names stay."""
+    """Restores sets as they were in a delivery, except for their names."""
 
     do: Literal["restore"]
     delivery_id: int
@@ -143,7 +143,7 @@ class FixFindings(Model):
 
 
 class UseRecipe(Model):
-    """Make the maps the way a recipe does."""
+    """Applies a recipe to sets."""
 
     do: Literal["recipe"]
     recipe_id: int

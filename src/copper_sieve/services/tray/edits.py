@@ -1,4 +1,4 @@
-"""What each change does to the definition of one set."""
+"""The effect of each change on the definition of one set."""
 
 from __future__ import annotations
 
@@ -25,9 +25,9 @@ Edit = Callable[[int, SetDefinition], SetDefinition]
 
 
 def edit_of(connection: Transaction, wanted: Change) -> tuple[str, Edit] | None:
-    """What a change does to each definition, with its title; None where it does nothing to them.
+    """Return a change's function on definitions, with its title; None if it doesn't affect them.
 
-    Raises NotFoundError where the change names something that is not there.
+    Raises NotFoundError if the change refers to something that doesn't exist.
     """
     match wanted:
         case changes.ChangeWidth(metres=metres):

@@ -1,4 +1,4 @@
-"""All sets of a project in a short list, without planning any of them."""
+"""A short list of all sets of a project, without planning any of them."""
 
 from __future__ import annotations
 
@@ -17,12 +17,12 @@ from copper_sieve.store.texture_sets import StoredSet
 
 @dataclass(frozen=True, slots=True)
 class TrayRow:
-    """One set in the list.
+    """A set in the list.
 
-    maps : for each kind how it is made: imported, derived, constant
-    card : the source card that it came in with
-    delivered : by target, where it was delivered to it
-    checked : as it is now; findings : what is open on its checklist, the gravest first
+    maps : source of each kind: imported, derived, constant
+    card : the source card that it was imported with
+    delivered : delivery state by target
+    checked : the checklist is current; findings : open ones, most severe first
     """
 
     id: int

@@ -64,7 +64,7 @@ def lit_key(graph: Plan, tie: ModelLink | None = None) -> str:
 
 
 def lit_picture(context: Context, set_id: int) -> tuple[str, bytes]:
-    """Key and PNG bytes of a set's lit picture. Raises NotFoundError, PlanError."""
+    """Return key and PNG of a set's lit picture. Raises NotFoundError, PlanError."""
     with context.database.transaction() as connection:
         texture_set = texture_sets.get_set(connection, set_id).definition()
         sizes = source_sizes(connection, texture_set.sources())
@@ -86,9 +86,9 @@ def lit_maps_of(
     *,
     raking: bool = False,
 ) -> bytes:
-    """PNG bytes of any definition, lit. Raises NotFoundError, PlanError.
+    """Return a lit PNG of any definition. Raises NotFoundError, PlanError.
 
-    raking : the light comes from low on the upper left, so that relief can be judged
+    raking : the light comes from the upper left at a low angle, to show the relief
     """
     graph = lit_plan(texture_set, sizes, geometry_of(texture_set, sizes), side)
     return encode_png(displayed(Raster(_light(context, graph, raking=raking), Meaning.COLOR)))
@@ -103,8 +103,10 @@ def _maps(context: Context, graph: Plan) -> dict[MapKind, Float]:
 
 
 def _on_model(context: Context, graph: Plan, texture_set: SetDefinition) -> Float | None:
-    """The model in its material, on the grey of picture windows; None where that cannot be drawn:
-    then the material is shown flat."""
+    """Render the linked model with the material on neutral gray.
+
+    None if that isn't possible; then the material is rendered on a plane.
+    """
     tie = texture_set.model
     if tie is None:
         return None
@@ -124,7 +126,7 @@ def _on_model(context: Context, graph: Plan, texture_set: SetDefinition) -> Floa
 
 
 def _light(context: Context, graph: Plan, *, raking: bool = False) -> Float:
-    """(H, W, 3) float32, linear light."""
+    """Render on a plane, (H, W, 3) float32, linear light."""
     maps = _maps(context, graph)
     with computing:
         material = Material.of(maps, _F0)

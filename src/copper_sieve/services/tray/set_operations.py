@@ -1,4 +1,4 @@
-"""Changes of where sets are and what they are called: each gives the steps that it made."""
+"""Changes of names, labels and projects of sets; each returns the steps that it made."""
 
 from __future__ import annotations
 
@@ -39,7 +39,7 @@ class Outcome:
 def rename(
     connection: Transaction, project: Project, sets: Sequence[StoredSet], wanted: changes.Rename
 ) -> Outcome:
-    """Call one set otherwise. Raises ConflictError for several, or a name that is taken."""
+    """Rename one set. Raises ConflictError for several sets, or a name that is in use."""
     if len(sets) != 1:
         raise ConflictError("to enter a name, select a single set")
     return _renamed(
@@ -54,7 +54,7 @@ def replace_in_names(
     sets: Sequence[StoredSet],
     wanted: changes.ReplaceInNames,
 ) -> Outcome:
-    """Replace a piece of the names. Raises ConflictError where two would be called the same."""
+    """Replace a text in the names. Raises ConflictError if two sets would get the same name."""
     return _renamed(
         connection, project, sets, f"{wanted.find} in names replaced with "
                                    f"{wanted.into or 'nothing'}",
@@ -97,7 +97,7 @@ def label(
     sets: Sequence[StoredSet],
     wanted: changes.ChangeTags | changes.ChangeNotes,
 ) -> Outcome:
-    """Give sets tags and take some, or note something of them."""
+    """Add or remove tags, or replace the note."""
     out = Outcome("tags" if isinstance(wanted, changes.ChangeTags) else "notes")
     for kept in sets:
         tags, notes = kept.tags, kept.notes
@@ -121,7 +121,7 @@ def label(
 
 
 def delete(connection: Transaction, sets: Sequence[StoredSet]) -> Outcome:
-    """Throw sets away."""
+    """Move sets to the trash."""
     out = Outcome("deleted")
     for kept in sets:
         texture_sets.set_deleted(connection, kept.id, deleted=True)
@@ -158,9 +158,9 @@ def duplicate(connection: Transaction, project: Project, sets: Sequence[StoredSe
 
 
 def copy_into(connection: Transaction, kept: StoredSet, project_id: int) -> StoredSet:
-    """A copy of a set with its labels and all of its pictures, under the next free name.
+    """Copy a set with its labels and pictures, under the next free name.
 
-    A copy of a copy counts on: of wall and wall_2, wall_2 is copied as wall_3.
+    Numbers continue: if wall and wall_2 exist, the copy of wall_2 is wall_3.
     """
     definition = kept.definition()
     base = re.sub(r"_\d+$", "", kept.name)
@@ -175,7 +175,7 @@ def copy_into(connection: Transaction, kept: StoredSet, project_id: int) -> Stor
 def move(
     connection: Transaction, project: Project, sets: Sequence[StoredSet], wanted: changes.Move
 ) -> Outcome:
-    """Give sets to another project; one whose name is taken there stays."""
+    """Move sets to another project, except for those whose name is in use there."""
     other = get_project(connection, wanted.project)
     if other.id == project.id:
         raise ConflictError(f"they are already in {project.title}")
@@ -192,9 +192,9 @@ def move(
 
 
 def merge(connection: Transaction, sets: Sequence[StoredSet], wanted: changes.Merge) -> Outcome:
-    """Bring the maps of sets into one of them and throw the others away.
+    """Merge the maps of sets into one of them, and move the others to the trash.
 
-    Raises ConflictError where the one is not among the sets, or is the only one.
+    Raises ConflictError if the one isn't among the sets, or is the only one.
     """
     into = next((one for one in sets if one.id == wanted.into), None)
     if into is None or len(sets) < 2:
@@ -222,9 +222,9 @@ def merge(connection: Transaction, sets: Sequence[StoredSet], wanted: changes.Me
 def changed_definition(
     connection: Transaction, kept: StoredSet, definition: SetDefinition
 ) -> SetChange:
-    """Store another definition of a set, as a state that its Bench can undo.
+    """Store a changed definition of a set as a state of its history.
 
-    Raises SieveError where it cannot be computed; then nothing is stored.
+    Raises SieveError if it can't be computed; then nothing is stored.
     """
     definition.checked()
     sizes = source_sizes(connection, definition.sources())

@@ -25,7 +25,7 @@ _MOST_PORT = 65535
 
 
 class AddressError(Exception):
-    """The address may not be called, or there is none."""
+    """The address is not allowed or can't be resolved."""
 
 
 def checked_url(url: str) -> str:
@@ -164,7 +164,7 @@ _HOW_TO_ALLOW = "To allow it, add it to SIEVE_HOOKS_ALLOW and restart the server
 
 
 def _is_own(address: Address) -> bool:
-    """Only an address of this machine can be bound."""
+    """Return whether an address belongs to this machine: only then can it be bound."""
     family = socket.AF_INET if address.version == 4 else socket.AF_INET6
     try:
         with socket.socket(family, socket.SOCK_DGRAM) as trial:

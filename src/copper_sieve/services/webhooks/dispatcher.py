@@ -42,7 +42,7 @@ _LEASE = DEADLINE + 20  # seconds
 def message(
     project: str, delivery: StoredDelivery, parts: list[LightPart], now: datetime
 ) -> dict[str, Any]:
-    """Return the body about a delivery that has ended; of its parts the first 200, failed first."""
+    """Return the message about an ended delivery, with its first 200 parts, failed ones first."""
     shown = sorted(parts, key=lambda part: (part.state != "failed", part.n))[:_MOST_PARTS]
     return {
         "event": f"delivery.{delivery.state}",
@@ -104,7 +104,7 @@ class Dispatcher(ElectedPoller):
             self._report(one)
 
     def _report(self, ended: UnannouncedDelivery) -> None:
-        """One message for each receiver, in the transaction that notes that they are written."""
+        """Write one message per receiver, in the transaction that records that they are written."""
         with self._context.database.transaction() as connection:
             if not webhooks.set_reported(connection, ended.id, reported=True):
                 return

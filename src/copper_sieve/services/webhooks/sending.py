@@ -1,4 +1,4 @@
-"""Send one message: signed, to the address that was checked, within ten seconds in all."""
+"""Send one message: signed, to a checked address, within ten seconds in total."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ Send = Callable[[OutboxMessage, AddressPolicy], Awaitable[WebhookResponse]]
 
 
 def signature(body: bytes, secret: str) -> str:
-    """Return how a body is signed.
+    """Return the signature of a message body.
 
     >>> signature(b"{}", "key")[:20]
     'sha256=a777724d943eb'
@@ -74,7 +74,7 @@ async def send(message: OutboxMessage, policy: AddressPolicy) -> WebhookResponse
 
 
 async def _posted(message: OutboxMessage, addresses: list[str]) -> tuple[int, str]:
-    """Status and beginning of the answer, from the first address that takes the connection."""
+    """Return status and beginning of the response of the first address that can be reached."""
     url = httpx2.URL(message.url)
     body = message.body.encode()
     headers = {

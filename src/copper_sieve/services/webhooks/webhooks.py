@@ -57,7 +57,7 @@ def remove(context: Context, webhook_id: int) -> None:
 
 
 def set_paused(context: Context, webhook_id: int, *, paused: bool) -> Webhook:
-    """Pause a webhook, or resume it and send what waits. Raises NotFoundError."""
+    """Pause a webhook, or resume it and send waiting messages. Raises NotFoundError."""
     with context.database.transaction() as connection:
         webhooks.set_paused(connection, webhook_id, paused=paused)
         return webhooks.get(connection, webhook_id)
