@@ -60,10 +60,10 @@ def _write(arguments: argparse.Namespace, made: DerivedMap, name: str) -> None:
     write_whole({arguments.out: _picture(arguments.bits, made, name)})
 
 
-def _picture(asked: int | None, made: DerivedMap, name: str) -> Picture:
-    bits = asked or (16 if made.bit_depth >= 16 else 8)
+def _picture(wanted: int | None, made: DerivedMap, name: str) -> Picture:
+    bits = wanted or (16 if made.bit_depth >= 16 else 8)
     if bits not in FORMATS[name].bits:
-        if asked:
+        if wanted:
             depths = " or ".join(map(str, FORMATS[name].bits))
             raise WriteError(
                 f"{name} supports {depths} bits, not {bits}. Change --bits or the "
@@ -89,8 +89,8 @@ def _list(as_json: bool) -> None:
     for one in OPERATIONS.values():
         if not one.by_pictures:  # derive works on single maps; `bake` bakes from models
             continue
-        asked = [*one.inputs, *(slot.name for slot in one.slots if slot.required)]
-        print(f"{one.name}: {one.output} from {', '.join(asked)}: {one.title}")
+        required = [*one.inputs, *(slot.name for slot in one.slots if slot.required)]
+        print(f"{one.name}: {one.output} from {', '.join(required)}: {one.title}")
         for slot in one.slots:
             print(f"  --with {slot.name}=FILE: {slot.meaning}")
         for p in one.parameters:

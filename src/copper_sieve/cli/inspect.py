@@ -167,15 +167,15 @@ def _facts(path: Path, limits: Limits, shown: str, name: str | None = None) -> d
 
 
 def _told(entry: dict[str, Any]) -> str:
-    told = f"{entry['map'] or 'not known'} ({entry['confidence']:.0%}: {entry['reason']})"
+    line = f"{entry['map'] or 'not known'} ({entry['confidence']:.0%}: {entry['reason']})"
     if entry["packed"]:
-        told += "; " + ", ".join(
+        line += "; " + ", ".join(
             f"{n} {kind or 'nothing'}" for n, kind in entry["channels"].items()
         )
     if entry["map"] == "normal":
-        told += f"; green {entry['normal_y']} ({entry['normal_confidence']:.0%}: "
-        told += f"{entry['normal_reason']})"
-    return told
+        line += f"; green {entry['normal_y']} ({entry['normal_confidence']:.0%}: "
+        line += f"{entry['normal_reason']})"
+    return line
 
 
 def _stated_beside(path: Path) -> str | None:

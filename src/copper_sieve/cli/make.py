@@ -67,8 +67,11 @@ def run(arguments: argparse.Namespace) -> int:
         results.append(_summary(export, folder, delivered))
     if arguments.json:
         overview = _overview(texture_set.name, dict(texture_set.files), results)
-        told = {"recipe_notes": [one.removeprefix("recipe, ") for one in notes], "remarks": guesses}
-        print(json.dumps({**overview, **told}, indent=2))
+        notes_by_kind = {
+            "recipe_notes": [one.removeprefix("recipe, ") for one in notes],
+            "remarks": guesses,
+        }
+        print(json.dumps({**overview, **notes_by_kind}, indent=2))
     else:
         for note in notes:
             print(note)

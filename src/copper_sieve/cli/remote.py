@@ -94,15 +94,15 @@ def _deliver(server: Server, arguments: argparse.Namespace) -> int:
         "delete_obsolete": arguments.delete_obsolete,
         "rewrite": arguments.rewrite,
     }
-    asked = server.call(f"{project}/deliveries", body)
+    delivery = server.call(f"{project}/deliveries", body)
     if not arguments.json:
-        counts = asked["counts"]
-        print(f"delivery {asked['id']}: {counts['parts']} parts, {counts['done']} unchanged")
+        counts = delivery["counts"]
+        print(f"delivery {delivery['id']}: {counts['parts']} parts, {counts['done']} unchanged")
     if arguments.no_wait:
         if arguments.json:
-            print(json.dumps(asked, indent=2))
+            print(json.dumps(delivery, indent=2))
         return 0
-    done = _finished(server, asked, quiet=arguments.json)
+    done = _finished(server, delivery, quiet=arguments.json)
     if arguments.json:
         print(json.dumps(done, indent=2))
     else:
@@ -137,13 +137,13 @@ def _cells(server: Server, project: str, arguments: argparse.Namespace) -> list[
     ]
 
 
-def _finished(server: Server, asked: dict[str, Any], *, quiet: bool) -> dict[str, Any]:
+def _finished(server: Server, delivery: dict[str, Any], *, quiet: bool) -> dict[str, Any]:
     shows = not quiet and sys.stderr.isatty()
-    while asked["state"] in ("queued", "running"):
+    while delivery["state"] in ("queued", "running"):
         time.sleep(_LOOK_EVERY)
-        asked = server.call(f"/api/v1/deliveries/{asked['id']}")
+        delivery = server.call(f"/api/v1/deliveries/{delivery['id']}")
         if shows:
-            sys.stderr.write(f"\r{asked['progress']:.0%} {asked['step'][:60]:60}")
+            sys.stderr.write(f"\r{delivery['progress']:.0%} {delivery['step'][:60]:60}")
     if shows:
         sys.stderr.write("\r" + " " * 70 + "\r")
-    return asked
+    return delivery

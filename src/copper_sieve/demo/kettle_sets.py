@@ -34,8 +34,8 @@ def add_kettle(context: Context, project_slug: str, project_id: int) -> None:
         ("kettle_copper", COPPER, _copper()),
         ("kettle_cedar", CEDAR, _cedar()),
     ):
-        tie = ModelLink(source=simple, material=material, high_poly=high_poly, match_by_name=True)
-        made = SetDefinition(name=name, surface=SurfaceSpec(tile_size=0.6), maps=maps, model=tie)
+        link = ModelLink(source=simple, material=material, high_poly=high_poly, match_by_name=True)
+        made = SetDefinition(name=name, surface=SurfaceSpec(tile_size=0.6), maps=maps, model=link)
         with context.database.transaction() as connection:
             add_set(connection, project_id, made.checked())
 

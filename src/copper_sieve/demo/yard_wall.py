@@ -120,8 +120,8 @@ def write_wall(path: Path) -> Path:
 def wall_set(tiles: dict[MapKind, Imported], model: str) -> SetDefinition:
     """Return the set of the tiles; model : SHA-256 of the model's file."""
     surface = SurfaceSpec(tile_size=TILE_METRES, depth=DEPTH_METRES)
-    tie = ModelLink(source=model, material=WALL_MATERIAL)
-    return compose(WALL_SET, tiles, surface).model_copy(update={"model": tie})
+    link = ModelLink(source=model, material=WALL_MATERIAL)
+    return compose(WALL_SET, tiles, surface).model_copy(update={"model": link})
 
 
 if __name__ == "__main__":

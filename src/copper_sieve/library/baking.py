@@ -208,6 +208,6 @@ def _misses(tiles: Sequence[Baked]) -> list[str]:
     if not misses:
         return []
     share = misses / max(1, samples)
-    said = f"{misses:,} of {samples:,} rays missed the high-poly model ({share:.1%})"
+    counted = f"{misses:,} of {samples:,} rays missed the high-poly model ({share:.1%})"
     advice = ". Increase the cage distance, or give matching parts of both models the same name"
-    return [said + (advice if share > _MANY else "")]
+    return [counted + (advice if share > _MANY else "")]

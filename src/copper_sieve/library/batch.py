@@ -320,8 +320,8 @@ def make_one(one: FileSet, options: BatchOptions, out: Path) -> Made:
             written += delivered.written
             kept += delivered.kept
     except MeasureError as error:
-        said = f"{error.message}. If they show different surfaces, rename them"
-        return Made(one.name, "failed", files, error=said)
+        message = f"{error.message}. If they show different surfaces, rename them"
+        return Made(one.name, "failed", files, error=message)
     except SieveError as error:
         return Made(one.name, "failed", files, error=error.message)
     except MemoryError:

@@ -28,10 +28,10 @@ def exposures(paths: Sequence[Path]) -> list[float] | None:
     Exif 2.3, tags ExposureTime, FNumber and ISOSpeedRatings.
     """
     each = [_light_of(path) for path in paths]
-    told = [one for one in each if one is not None]
-    if len(told) < len(each):
+    known = [one for one in each if one is not None]
+    if len(known) < len(each):
         return None
-    stops = [log2(one) for one in told]
+    stops = [log2(one) for one in known]
     mean = sum(stops) / len(stops)
     found = [one - mean for one in stops]
     return found if max(map(abs, found)) > _EVEN else [0.0] * len(found)

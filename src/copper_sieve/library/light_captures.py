@@ -139,5 +139,5 @@ def measured_set(
         taken, lamps=lamps, ball=ball, static_camera=static_camera, white=white, flat_field=plain
     )
     called = slug(name) if name else name_of([p.stem for p in files], files[0].parent.name)
-    told = [f"measured from {len(files)} light captures", *captures.all_remarks]
-    return compose_measured(called, captures, facts[0].size), [Note(one) for one in told]
+    remarks = [f"measured from {len(files)} light captures", *captures.all_remarks]
+    return compose_measured(called, captures, facts[0].size), [Note(one) for one in remarks]

@@ -198,7 +198,7 @@ def _height(normal: Float) -> tuple[Float, float]:
     level = height[:, :, 0].astype(np.float64)
     down, across = np.gradient(level, 1 / normal.shape[1])
     z = np.maximum(normal[:, :, 2], 0.1)
-    asked = -normal[:, :, 0] / z, normal[:, :, 1] / z
+    slopes = -normal[:, :, 0] / z, normal[:, :, 1] / z
     own = float((across * across + down * down).sum())
-    depth = float((across * asked[0] + down * asked[1]).sum()) / own if own > 0 else 0.0
+    depth = float((across * slopes[0] + down * slopes[1]).sum()) / own if own > 0 else 0.0
     return height, max(depth, 0.0)

@@ -152,9 +152,11 @@ def _role(path: Path, rule: Rule) -> tuple[MapKind, str]:
     if kind is None and len(rule.takes) == 1:
         return rule.takes[0], path.stem
     if kind not in rule.takes:
-        said = f"its name identifies it as {kind}" if kind else "its name doesn't identify the map"
+        reason = (
+            f"its name identifies it as {kind}" if kind else "its name doesn't identify the map"
+        )
         raise PlanError(
-            f"{path.name}: {said}; {rule.name} uses {', '.join(rule.takes)}. End the file "
+            f"{path.name}: {reason}; {rule.name} uses {', '.join(rule.takes)}. End the file "
             "name in one of these"
         )
     return kind, found.stem

@@ -128,13 +128,13 @@ def _guesses(arrivals: list[StoredArrival], known: Recognitions) -> dict[int, _G
     """Guess each file on its own, except for tiles, which depend on each other."""
     read = [_recognition(one, known) or read_name(Path(one.name).stem) for one in arrivals]
     numbered = [
-        Numbered.of(Path(one.name).stem, Path(one.inside).name, said)
-        for one, said in zip(arrivals, read, strict=True)
+        Numbered.of(Path(one.name).stem, Path(one.inside).name, reading)
+        for one, reading in zip(arrivals, read, strict=True)
     ]
     tiles = tiles_among(numbered)
     return {
-        one.id: _guess(said, Path(one.inside).name, tile)
-        for one, said, tile in zip(arrivals, read, tiles, strict=True)
+        one.id: _guess(reading, Path(one.inside).name, tile)
+        for one, reading, tile in zip(arrivals, read, tiles, strict=True)
     }
 
 
@@ -148,12 +148,17 @@ class _Guess:
     confidence: float
 
 
-def _guess(said: Recognition | NameReading, folder: str, tile: int | None) -> _Guess:
-    if isinstance(said, Recognition):
+def _guess(reading: Recognition | NameReading, folder: str, tile: int | None) -> _Guess:
+    if isinstance(reading, Recognition):
         return _Guess(
-            said, assignment_of_content(said, folder, tile=tile), said.mark, said.confidence
+            reading,
+            assignment_of_content(reading, folder, tile=tile),
+            reading.mark,
+            reading.confidence,
         )
-    return _Guess(None, guessed_by_name(said, folder, tile=tile), said.mark, said.confidence)
+    return _Guess(
+        None, guessed_by_name(reading, folder, tile=tile), reading.mark, reading.confidence
+    )
 
 
 def _recognition(one: StoredArrival, known: Recognitions) -> Recognition | None:
@@ -171,7 +176,7 @@ def _recognition(one: StoredArrival, known: Recognitions) -> Recognition | None:
 def _arrival(
     kept: StoredArrival, guess: _Guess, stems: dict[str, str], specular: set[str]
 ) -> Arrival:
-    said, card = kept.change, kept.card
+    reading, card = kept.change, kept.card
     by = {"map": "detected", "normal_y": "detected"}
     assignment, mark = guess.assignment, guess.mark
     if assignment.tile is None:
@@ -189,16 +194,16 @@ def _arrival(
         assignment = with_card(assignment, mark, card)
         by["map"] = "card" if mark in {*card.marks, *card.packed} else "detected"
         by["normal_y"] = "card" if card.normal_y else "detected"
-    if said.map or said.channels:
+    if reading.map or reading.channels:
         by["map"] = "user"
-    if said.normal_y:
+    if reading.normal_y:
         by["normal_y"] = "user"
     found = guess.found
     return Arrival(
         id=kept.id, sha256=kept.sha256, name=kept.name, inside=kept.inside,
         batch=kept.batch, state=kept.state, error=kept.error, facts=kept.facts,
         has_thumbnail=kept.has_thumbnail, found=found,
-        assignment=with_change(assignment, said), by=by,
+        assignment=with_change(assignment, reading), by=by,
         mark=mark, hint=kept.hint, card=card.name if card else None, set_id=kept.set_id,
         remarks=remarks,
     )  # fmt: skip

@@ -45,13 +45,13 @@ def board(context: Context, project_slug: str) -> list[BoardCell]:
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         delivered = delivered_of(context, connection, project.id)
-        asked = deliveries.latest_requested(connection, project.id)
+        requested = deliveries.latest_requested(connection, project.id)
     cells = {
         (set_id, target_id): BoardCell(set_id, target_id, state)
         for set_id, by_target in delivered.items()
         for target_id, state in by_target.items()
     }
-    for one in asked:
+    for one in requested:
         if state := _UNDER_WAY.get(one.state):
             cells[one.set_id, one.target_id] = BoardCell(
                 one.set_id, one.target_id, state, one.delivery_id, one.progress, one.error
@@ -77,14 +77,14 @@ def disk_states_of(
         project = get_project(connection, project_slug)
         parts = deliveries.latest_whole(connection, project.id, ids)
     found = disk_states_of_delivery(context, parts, closely=False)
-    told = []
+    states = []
     for part in parts:
         standing = found[part.delivery_id, part.n]
         if part.set_id is not None and standing.disk_state not in ("intact", "none"):
-            told.append(
+            states.append(
                 CellDiskState(part.set_id, part.target_id, standing.disk_state, standing.text)
             )
-    return told
+    return states
 
 
 @dataclass(frozen=True, slots=True)

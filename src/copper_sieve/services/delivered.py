@@ -272,7 +272,7 @@ def delivered_files(context: Context, delivery_id: int) -> DeliveredFiles:
         raise ConflictError(
             f"Delivery {delivery_id} has no files to download. Its state is {delivery.state}"
         )
-    lying = disk_states_of_parts(context, [delivery], closely=True)
+    states = disk_states_of_parts(context, [delivery], closely=True)
     files: list[tuple[Path, str]] = []
     missing: list[str] = []
     for part in delivery.parts:
@@ -280,7 +280,7 @@ def delivered_files(context: Context, delivery_id: int) -> DeliveredFiles:
             missing.append(f"{part.set_name} for {part.target_id}: {part.error or part.state}")
             continue
         try:
-            found = _paths(context, part, lying[delivery.id, part.n])
+            found = _paths(context, part, states[delivery.id, part.n])
         except ReplacedError as error:
             missing.append(error.message)
             continue

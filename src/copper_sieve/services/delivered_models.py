@@ -58,13 +58,13 @@ def textured_models(context: Context, delivery_id: int) -> list[TexturedModel]:
     found: dict[tuple[str, str, Ending], dict[str | None, StoredPart]] = {}
     for part in get(context, delivery_id).parts:
         definition = SetDefinition.model_validate(part.definition)
-        tie = definition.model
-        if tie is None or definition.sheet:  # one file does not hold pictures by tiles
+        link = definition.model
+        if link is None or definition.sheet:  # one file does not hold pictures by tiles
             continue
         formats = {one["format"] for one in (part.manifest or {}).get("documents", ())}
         for ending, (kinds, _) in _WRITTEN.items():
             if formats & kinds:
-                found.setdefault((tie.source, part.target_id, ending), {})[tie.material] = part
+                found.setdefault((link.source, part.target_id, ending), {})[link.material] = part
     with context.database.transaction() as connection:
         known = models.of_sources(connection, {source for source, *_ in found})
     dressed = []
@@ -114,8 +114,8 @@ def textured_model(
 
 def _uv_set(dressed: TexturedModel) -> int:
     first = next(iter(dressed.parts.values()))
-    tie = SetDefinition.model_validate(first.definition).model
-    return tie.uv_set if tie else 0
+    link = SetDefinition.model_validate(first.definition).model
+    return link.uv_set if link else 0
 
 
 def _copied(context: Context, part: StoredPart, folder: Path) -> Path:

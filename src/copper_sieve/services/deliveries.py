@@ -54,7 +54,7 @@ def create_delivery(
     context: Context,
     project_slug: str,
     cells: Iterable[Cell],
-    wish: DeliveryRequest = USUAL,
+    options: DeliveryRequest = USUAL,
     on_skip: Callable[[Skipped], None] | None = None,
 ) -> StoredDelivery:
     """Create a delivery of the current sets, which waits in the queue.
@@ -64,7 +64,7 @@ def create_delivery(
     context : Context
     project_slug : str
     cells : iterable of (set id, target id)
-    wish : DeliveryRequest
+    options : DeliveryRequest
     on_skip : callable, optional
         Called with each set and target that can't be delivered. Default: none may be skipped.
 
@@ -73,7 +73,7 @@ def create_delivery(
     DeliveryError
         All of them, or one that may not be skipped, can't be delivered; no delivery is created.
     """
-    every = preview_files(context, project_slug, cells, wish.longer_side)
+    every = preview_files(context, project_slug, cells, options.longer_side)
     skipped = [
         Skipped(part.set_id, part.set_name, part.target_id, part.error)
         for part in every
@@ -82,7 +82,7 @@ def create_delivery(
     planned = [part for part in every if part.error is None]
     _check_possible(planned, skipped, may_skip=on_skip is not None)
     ids = list({part.set_id for part in planned})
-    lying = _lying(context, planned, wish)
+    existing = _existing_parts(context, planned, options)
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         kept = {one.id: one for one in texture_sets.list_sets(connection, project.id, ids)}
@@ -91,7 +91,7 @@ def create_delivery(
         delivery_id = deliveries.add_delivery(
             connection,
             project.id,
-            [_new_part(part, kept[part.set_id], wish, lying) for part in planned],
+            [_new_part(part, kept[part.set_id], options, existing) for part in planned],
         )
         context.enqueue(connection, delivery_id)
     if on_skip:
@@ -101,20 +101,23 @@ def create_delivery(
 
 
 def _new_part(
-    part: DryRunPart, kept: StoredSet, wish: DeliveryRequest, lying: Mapping[Cell, ExistingPart]
+    part: DryRunPart,
+    kept: StoredSet,
+    options: DeliveryRequest,
+    existing: Mapping[Cell, ExistingPart],
 ) -> NewPart:
     return NewPart(
         part.set_id,
         part.target_id,
         kept.stored,
         part.preset.model_dump(mode="json"),
-        wish.longer_side,
+        options.longer_side,
         part.folder,
         part.manifest_name,
         part.export.memory if part.export else 0,
-        wish.delete_obsolete,
-        wish.rewrite,
-        lying.get((part.set_id, part.target_id)),
+        options.delete_obsolete,
+        options.rewrite,
+        existing.get((part.set_id, part.target_id)),
     )
 
 
@@ -133,12 +136,12 @@ def _check_possible(
 _LOOKS_FOR = 3.0  # seconds; workers look at the rest
 
 
-def _lying(
-    context: Context, planned: list[DryRunPart], wish: DeliveryRequest
+def _existing_parts(
+    context: Context, planned: list[DryRunPart], options: DeliveryRequest
 ) -> dict[Cell, ExistingPart]:
     """Return the existing files that would be unchanged."""
     folders = [part.folder for part in planned if part.folder.is_dir()]
-    if wish.rewrite or not folders:
+    if options.rewrite or not folders:
         return {}
     with context.database.transaction() as connection:
         proven = deliveries.verified_in_folders(connection, folders)
@@ -150,11 +153,11 @@ def _lying(
             continue
         checks = checksums_of(part.folder, known)
         with suppress(SieveError):
-            options = DeliveryOptions(
-                checks, delete_obsolete=wish.delete_obsolete, manifest_name=part.manifest_name
+            writing = DeliveryOptions(
+                checks, delete_obsolete=options.delete_obsolete, manifest_name=part.manifest_name
             )
             if same := unchanged_delivery(
-                part.export, part.folder, sizes=part.sizes, options=options
+                part.export, part.folder, sizes=part.sizes, options=writing
             ):
                 held = same.delivered
                 found[part.set_id, part.target_id] = ExistingPart(

@@ -86,7 +86,7 @@ def preview_files(
         readable = _readable(kept.values())
         sources = {s for one in readable.values() for s in one.sources()}
         sizes = source_sizes(connection, sources)
-        asked = deliveries.requested_parts(connection, ids)
+        earlier = deliveries.requested_parts(connection, ids)
         models = known_models(connection, readable.values())
         dismissed = suppressed(connection, ids)
     geometries: dict[int, Geometry] = {}  # worked out once for all targets of a set
@@ -103,7 +103,7 @@ def preview_files(
         if error := destinations.not_allowed(context.settings, place, folder):
             part = replace(part, error=error)
         elif definition := readable.get(set_id):
-            number = 1 + asked.get((set_id, target_id), 0)
+            number = 1 + earlier.get((set_id, target_id), 0)
             coverage = coverage_of(context, definition, models)
             part = _planned(
                 part, definition, sizes, geometries, project_slug, longer_side, number, coverage

@@ -215,7 +215,7 @@ def repeat(context: Context, delivery_id: int) -> StoredDelivery:
             )
     with context.database.transaction() as connection:
         project_id = deliveries.project_of(connection, delivery_id)
-        asked = deliveries.add_delivery(
+        new_id = deliveries.add_delivery(
             connection,
             project_id,
             [
@@ -224,5 +224,5 @@ def repeat(context: Context, delivery_id: int) -> StoredDelivery:
                 for part, expected in zip(earlier.parts, memory, strict=True)
             ],
         )  # fmt: skip
-        context.enqueue(connection, asked)
-    return get(context, asked)
+        context.enqueue(connection, new_id)
+    return get(context, new_id)

@@ -24,12 +24,12 @@ def coverage_of(context: Context, texture_set: SetDefinition, known: Known) -> C
 
     The model is only read when something is padded.
     """
-    tie = texture_set.model
-    model = known.get(tie.source) if tie else None
-    if tie is None or model is None or tie.uv_set >= model.facts.uv_sets:
+    link = texture_set.model
+    model = known.get(link.source) if link else None
+    if link is None or model is None or link.uv_set >= model.facts.uv_sets:
         return None
-    label = model.name + (f", {tie.material}" if tie.material else "")
+    label = model.name + (f", {link.material}" if link.material else "")
     return Coverage.later(
-        lambda: context.load_model(tie.source), tie.source, label, tie.material, tie.uv_set,
+        lambda: context.load_model(link.source), link.source, label, link.material, link.uv_set,
         texture_set.sheet,
     )  # fmt: skip

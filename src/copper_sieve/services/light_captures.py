@@ -115,15 +115,15 @@ def compare_capture(
     """
     texture_set, sizes = draft_for_preview(context, set_id, draft)
     captures = _shots_of(texture_set)
-    shot = next((one for one in captures.captures if one.source == source), None)
-    if shot is None:
+    capture = next((one for one in captures.captures if one.source == source), None)
+    if capture is None:
         raise PlanError(f"{texture_set.name} isn't measured from that picture. Reload the page")
     maps = _measured(context, texture_set, sizes)
     height, width = maps[MapKind.NORMAL].shape[:2]
     picture = context.load_source(source)
     with computing:
-        light = reduce_light(codes_of(picture, shot.encoding), width, height)
-        return _compared(_placed(light, shot, captures), maps, shot, captures.f0 or F0)
+        light = reduce_light(codes_of(picture, capture.encoding), width, height)
+        return _compared(_placed(light, capture, captures), maps, capture, captures.f0 or F0)
 
 
 def white_by(
@@ -158,8 +158,8 @@ def white_by(
         })  # fmt: skip
     before = f0_remarks(_shots_of(texture_set).f0, bool(_shots_of(texture_set).gray_card))
     kept = tuple(one for one in captures.light_remarks if one not in before)
-    told = f0_remarks(captures.f0, white_is_told=True)
-    return captures.model_copy(update={"light_remarks": kept + told})
+    lit_texels = f0_remarks(captures.f0, white_is_told=True)
+    return captures.model_copy(update={"light_remarks": kept + lit_texels})
 
 
 def _of_disc(color: Float, card: GrayCardSpec) -> NDArray[np.float64]:
@@ -200,20 +200,22 @@ def _measured(
     return {kind: one.pixels for kind, one in rasters.items()}
 
 
-def _placed(light: Float, shot: CaptureSpec, captures: CapturesSpec) -> Float:
+def _placed(light: Float, capture: CaptureSpec, captures: CapturesSpec) -> Float:
     """Return a picture aligned to the surface, for light strength 1; negative where clipped."""
     height, width = light.shape[:2]
-    place = shot.placement.placement(width)
-    stack = CaptureStack([Capture(light, shot.lamp.lamp(), shot.exposure, place)], captures.light)
+    place = capture.placement.placement(width)
+    stack = CaptureStack(
+        [Capture(light, capture.lamp.lamp(), capture.exposure, place)], captures.light
+    )
     return np.asarray(stack.light(range(height), range(width))[0])
 
 
 def _compared(
-    light: Float, maps: dict[MapKind, Float], shot: CaptureSpec, f0: float
+    light: Float, maps: dict[MapKind, Float], capture: CaptureSpec, f0: float
 ) -> CaptureComparison:
     height, width = light.shape[:2]
     places = CaptureStack([Capture(light)]).places(range(height), range(width))
-    towards, _ = shot.lamp.lamp().ways(places)  # light is evened already
+    towards, _ = capture.lamp.lamp().ways(places)  # light is evened already
     material = Material.of({**maps, MapKind.METALLIC: np.zeros_like(maps[MapKind.ROUGHNESS])}, f0)
     ours = shade(material, ((towards, np.pi),), sky=0.0)
     seen = (light >= 0).all(-1)
@@ -223,12 +225,12 @@ def _compared(
     off = delta_e_2000(to_lab(photo), to_lab(ours))
     # Cast shadows are excluded, because the shader doesn't cast any.
     dark = photo.mean(-1) < 0.35 * ours.mean(-1)
-    told = seen & ~dark
-    mean = float(off[told].mean()) if told.any() else 0.0
+    lit_texels = seen & ~dark
+    mean = float(off[lit_texels].mean()) if lit_texels.any() else 0.0
     drawn = np.clip(off / _MOST_OFF, 0, 1).astype(np.float32)[..., None]
     return CaptureComparison(
         _png(photo), _png(ours), encode_png(displayed(Raster(drawn, Meaning.DATA))), mean,
-        float(1 - told.mean()),
+        float(1 - lit_texels.mean()),
     )  # fmt: skip
 
 

@@ -58,8 +58,8 @@ def create_sets(
     numbers: dict[str, int] = {}
     with context.database.transaction() as connection:
         for name, maps in made.items():
-            tie = ModelLink(source=model.sha256, material=name)
-            definition = SetDefinition(name=slug(name), maps=maps, model=tie).checked()
+            link = ModelLink(source=model.sha256, material=name)
+            definition = SetDefinition(name=slug(name), maps=maps, model=link).checked()
             numbers[name] = texture_sets.add_set(connection, model.project_id, definition).id
     return numbers, remarks
 

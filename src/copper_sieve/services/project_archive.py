@@ -133,8 +133,8 @@ def unpack(
             made, ids = _made(connection, file, read, SubProgress(progress, 0.8, 0.98))
             report = place(context, connection, made.id, file, ids)
             made = replace(made, sets=len(file.sets))
-            told = {"project": made.slug, "title": made.title, "sets": made.sets}
-            progress.finish(connection, {**told, "report": asdict(report)})
+            summary = {"project": made.slug, "title": made.title, "sets": made.sets}
+            progress.finish(connection, {**summary, "report": asdict(report)})
             return made, report
     except BaseException:
         with context.database.transaction() as connection:

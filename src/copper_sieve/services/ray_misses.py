@@ -42,15 +42,15 @@ def measure_ray_misses(
     Raises NotFoundError, MeshError, PlanError for a set without a high-poly model.
     """
     texture_set, _ = draft_for_preview(context, set_id, draft)
-    tie = texture_set.model
-    if tie is None or tie.high_poly is None:
+    link = texture_set.model
+    if link is None or link.high_poly is None:
         raise PlanError(f"{texture_set.name} has no high-poly model. Choose one on Models")
-    simple, high_poly = context.load_model(tie.source), context.load_model(tie.high_poly)
-    options = BakeOptions(width=_SIDE, height=_SIDE, samples=1, uv_set=tie.uv_set,
-                          offset=tie.cage, match_by_name=tie.match_by_name,
-                          match_by_uvs=tie.match_by_uvs)  # fmt: skip
+    simple, high_poly = context.load_model(link.source), context.load_model(link.high_poly)
+    options = BakeOptions(width=_SIDE, height=_SIDE, samples=1, uv_set=link.uv_set,
+                          offset=link.cage, match_by_name=link.match_by_name,
+                          match_by_uvs=link.match_by_uvs)  # fmt: skip
     with computing:
-        found = bake(simple, ["world_normal"], options, high_poly, material=tie.material)
+        found = bake(simple, ["world_normal"], options, high_poly, material=link.material)
     share = found.misses / max(1, found.samples)
     png = encode_png(Picture(_drawn(found), ("R", "G", "B"), Encoding.SRGB)) if share else None
     return RayMisses(share, found.offset or 0.0, simple.extent * _WIDEST, png)

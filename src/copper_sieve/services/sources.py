@@ -59,9 +59,9 @@ def check_beginning(name: str, kind: MapKind | None) -> None:
 
     Raises ReviewRequiredError.
     """
-    said = kind or kind_from_name(Path(name).stem) or MapKind.BASE_COLOR
-    if said not in _BEGINS_A_SET:
-        title = said.facts.title.lower()
+    stated_kind = kind or kind_from_name(Path(name).stem) or MapKind.BASE_COLOR
+    if stated_kind not in _BEGINS_A_SET:
+        title = stated_kind.facts.title.lower()
         raise ReviewRequiredError(
             f"the name of {name} identifies it as {title}. Assign it to its set in Intake"
         )

@@ -80,17 +80,19 @@ def uv_view(context: Context, model_id: int, material: str | None, uv_set: int) 
     if not is_large(model):
         return _view(context, model.sha256, material, uv_set)
     name = _name_of("view", material, uv_set)
-    asked = {"material": material, "uv_set": uv_set, "shows": None}
-    held = awaited_result_of(context, model, "uv_analysis", name, **asked)
+    arguments = {"material": material, "uv_set": uv_set, "shows": None}
+    held = awaited_result_of(context, model, "uv_analysis", name, **arguments)
     return _VIEWS.validate_json(held.tobytes())
 
 
 def _view(context: Context, sha256: str, material: str | None, uv_set: int) -> UvView:
     _, islands, facts = _looked_at(context, sha256, material, uv_set)
-    told = tuple(UvProblem(one.rule, one.weight, one.text, one.evidence) for one in facts)
+    problems = tuple(UvProblem(one.rule, one.weight, one.text, one.evidence) for one in facts)
     if islands is None:
-        return UvView(_SIDE, told, (), 0, 0.0)
-    return UvView(_SIDE, told, _listed(islands), len(islands.counts), islands.middle_density(_SIDE))
+        return UvView(_SIDE, problems, (), 0, 0.0)
+    return UvView(
+        _SIDE, problems, _listed(islands), len(islands.counts), islands.middle_density(_SIDE)
+    )
 
 
 def _listed(islands: Islands) -> tuple[Island, ...]:
@@ -123,22 +125,28 @@ def uv_picture(  # noqa: PLR0917
     if not is_large(model):
         return _picture(context, model.sha256, material, uv_set, shows, side, tiles)
     name = _name_of(f"{shows}-{side}-{'.'.join(map(str, tiles))}", material, uv_set)
-    asked = {"material": material, "uv_set": uv_set, "shows": shows, "side": side, "tiles": tiles}
-    return awaited_result_of(context, model, "uv_analysis", name, **asked).tobytes()
+    arguments = {
+        "material": material,
+        "uv_set": uv_set,
+        "shows": shows,
+        "side": side,
+        "tiles": tiles,
+    }
+    return awaited_result_of(context, model, "uv_analysis", name, **arguments).tobytes()
 
 
 def analyze_uvs(context: Context, running: Running) -> None:
     """Analyze the UVs of a large model, and draw the requested pictures."""
-    asked = running.arguments
+    arguments = running.arguments
     if not has_result(context, running):
-        of = asked["sha256"], asked["material"], asked["uv_set"]
+        of = arguments["sha256"], arguments["material"], arguments["uv_set"]
         running.report(0.02, "Reading the model")
-        context.load_model(asked["sha256"])
+        context.load_model(arguments["sha256"])
         running.report(0.2, "Finding UV islands")
-        if asked["shows"] is None:
+        if arguments["shows"] is None:
             data = _VIEWS.dump_json(_view(context, *of))
         else:
-            what = asked["shows"], asked["side"], tuple(asked["tiles"])
+            what = arguments["shows"], arguments["side"], tuple(arguments["tiles"])
             data = _picture(context, *of, *what)
         keep_result(context, running, data)
     with context.database.transaction() as connection:

@@ -197,10 +197,10 @@ class _One:
             return False  # only its time has changed
         if before and not many:
             arrivals.keep_source(connection, found[0])
-            whence = ArrivalOrigin(
+            origin = ArrivalOrigin(
                 self.folder.project_id, self._batch, self._inside, found[0].file.name
             )
-            sets = arrival_rows.replace_source(connection, whence, before, found[0].sha256)
+            sets = arrival_rows.replace_source(connection, origin, before, found[0].sha256)
             if sets is not None:
                 for set_id in sets:
                     self._replace(connection, set_id, before, found[0].sha256)

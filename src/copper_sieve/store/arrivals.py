@@ -125,8 +125,8 @@ def known_recognition(connection: Transaction, arrival_id: int) -> object | None
 
 def drop_state(connection: Transaction, project_id: int, batch: str) -> tuple[int, float]:
     """Return how many files of a drop wait to be recognized, and seconds since the last upload."""
-    asked = {"project_id": project_id, "batch": batch}
-    row = connection.execute(_SQL["drop_state"], asked).fetchone()
+    parameters = {"project_id": project_id, "batch": batch}
+    row = connection.execute(_SQL["drop_state"], parameters).fetchone()
     assert row is not None
     return int(row["waiting"]), float(row["age"])
 
@@ -193,15 +193,15 @@ class ArrivalOrigin:
 
 
 def replace_source(
-    connection: Transaction, whence: ArrivalOrigin, before: str, sha256: str
+    connection: Transaction, origin: ArrivalOrigin, before: str, sha256: str
 ) -> list[int] | None:
     """Record that a file has other bytes now; return the ids of the sets that use it.
 
     The result is None if the file was never imported.
     """
-    asked = {"project_id": whence.project_id, "batch": whence.batch, "inside": whence.inside,
-             "name": whence.name, "before": before, "sha256": sha256}  # fmt: skip
-    rows = connection.execute(_SQL["replace_source"], asked).fetchall()
+    parameters = {"project_id": origin.project_id, "batch": origin.batch, "inside": origin.inside,
+             "name": origin.name, "before": before, "sha256": sha256}  # fmt: skip
+    rows = connection.execute(_SQL["replace_source"], parameters).fetchall()
     return [row["set_id"] for row in rows if row["set_id"] is not None] if rows else None
 
 

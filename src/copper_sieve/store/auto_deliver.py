@@ -41,8 +41,8 @@ def of_project(connection: Transaction, project_id: int) -> list[AutoDeliverRule
 
 def put(connection: Transaction, project_id: int, one: AutoDeliverRule, *, kept: bool) -> None:
     """Add or remove a rule."""
-    asked = {"project_id": project_id, "set_id": one.set_id, "target_id": one.target_id}
-    connection.execute(_SQL["put" if kept else "remove"], asked)
+    parameters = {"project_id": project_id, "set_id": one.set_id, "target_id": one.target_id}
+    connection.execute(_SQL["put" if kept else "remove"], parameters)
 
 
 def change_signatures(connection: Transaction) -> list[ChangeSignature]:
@@ -65,5 +65,5 @@ def postpone(connection: Transaction, project_id: int) -> set[tuple[int, str]]:
 
 def changed_projects(connection: Transaction, project_id: int, seconds: float) -> set[int]:
     """Return ids of the sets that were changed in the last seconds."""
-    asked = {"project_id": project_id, "seconds": seconds}
-    return {row["id"] for row in connection.execute(_SQL["changed_projects"], asked)}
+    parameters = {"project_id": project_id, "seconds": seconds}
+    return {row["id"] for row in connection.execute(_SQL["changed_projects"], parameters)}

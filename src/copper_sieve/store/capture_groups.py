@@ -85,8 +85,8 @@ def set_capture_group(
     """Store the result of the analysis, or the reason why it failed."""
     kept = Json(captures.model_dump(mode="json")) if captures else None
     state = "found" if captures else "refused"
-    asked = {"id": noticed_id, "state": state, "captures": kept, "error": error}
-    connection.execute(_SQL["set_capture_group"], asked)
+    parameters = {"id": noticed_id, "state": state, "captures": kept, "error": error}
+    connection.execute(_SQL["set_capture_group"], parameters)
 
 
 def decide_capture_group(connection: Transaction, noticed_id: int, state: NoticedState) -> None:

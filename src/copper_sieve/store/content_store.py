@@ -114,13 +114,13 @@ class FolderContentStore:
     def _keep_entry(self, entry: FileEntry, check: FileCheck | None, manifest: Manifest) -> None:
         if entry.written_key is None or check is None or not check.ok:
             return
-        told = {
+        record = {
             "entry": entry.model_dump(mode="json"),
             "check": check.model_dump(mode="json"),
             "depth_key": manifest.depth_key,
             "depth": manifest.surface.depth,
         }
-        data = json.dumps(told).encode()
+        data = json.dumps(record).encode()
         self._folder.write(_name(entry.written_key), len(data), lambda file: file.write(data))
 
 

@@ -93,8 +93,8 @@ def delivery_summaries(
 
     before : only deliveries before this one; most : maximum number
     """
-    asked = {"project_id": project_id, "before": before, "most": most}
-    rows = connection.execute(_SQL["list_deliveries"], asked).fetchall()
+    parameters = {"project_id": project_id, "before": before, "most": most}
+    rows = connection.execute(_SQL["list_deliveries"], parameters).fetchall()
     return _light(connection, rows)
 
 
@@ -126,8 +126,8 @@ def verified_in_folder(
     connection: Transaction, folder: Path, manifest_name: str
 ) -> VerifiedPart | None:
     """Return the verification result of the latest delivery into a folder."""
-    asked = {"folder": folder, "manifest_name": manifest_name}
-    row = connection.execute(_SQL["verified_in_folder"], asked).fetchone()
+    parameters = {"folder": folder, "manifest_name": manifest_name}
+    row = connection.execute(_SQL["verified_in_folder"], parameters).fetchone()
     return None if row is None else VerifiedPart.from_row(row)
 
 
@@ -138,8 +138,8 @@ def verified_in_folders(
 
     The keys are folder and name of the manifest.
     """
-    asked = {"folders": list(folders)}
-    rows = connection.execute(_SQL["verified_in_folders"], asked)
+    parameters = {"folders": list(folders)}
+    rows = connection.execute(_SQL["verified_in_folders"], parameters)
     return {(row["folder"], row["manifest_name"]): VerifiedPart.from_row(row) for row in rows}
 
 
@@ -154,14 +154,16 @@ def latest_parts(
     connection: Transaction, project_id: int, ids: Collection[int] | None = None
 ) -> list[LatestPart]:
     """Return the latest complete part of each set and target, of `ids` or of all sets."""
-    asked = {"project_id": project_id, "ids": None if ids is None else list(ids)}
-    return [LatestPart.from_row(row) for row in connection.execute(_SQL["latest_parts"], asked)]
+    parameters = {"project_id": project_id, "ids": None if ids is None else list(ids)}
+    return [
+        LatestPart.from_row(row) for row in connection.execute(_SQL["latest_parts"], parameters)
+    ]
 
 
 def part_preset(connection: Transaction, part: LatestPart) -> Document:
     """Return the preset of a part as JSON."""
-    asked = {"delivery_id": part.delivery_id, "n": part.n}
-    row = connection.execute(_SQL["part_preset"], asked).fetchone()
+    parameters = {"delivery_id": part.delivery_id, "n": part.n}
+    row = connection.execute(_SQL["part_preset"], parameters).fetchone()
     return dict(row["preset"]) if row else {}
 
 

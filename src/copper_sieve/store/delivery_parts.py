@@ -68,9 +68,9 @@ def next_part(
     but : numbers of parts to skip
     last_set : the set whose maps the worker has in memory
     """
-    asked = {"machine": machine.name, "budget": machine.budget, "but": list(but),
+    parameters = {"machine": machine.name, "budget": machine.budget, "but": list(but),
              "delivery_id": delivery_id, "last_set": last_set}  # fmt: skip
-    row = connection.execute(_SQL["next_part"], asked).fetchone()
+    row = connection.execute(_SQL["next_part"], parameters).fetchone()
     return None if row is None else int(row["number"])
 
 
@@ -78,16 +78,16 @@ def waiting(
     connection: Transaction, delivery_id: int | None = None, but: Collection[int] = ()
 ) -> int:
     """Count the waiting parts of a delivery or of all, except those with these numbers."""
-    asked = {"delivery_id": delivery_id, "but": list(but)}
-    row = connection.execute(_SQL["waiting"], asked).fetchone()
+    parameters = {"delivery_id": delivery_id, "but": list(but)}
+    row = connection.execute(_SQL["waiting"], parameters).fetchone()
     return int(row["n"]) if row else 0
 
 
 def begin(connection: Transaction, number: int, machine: Machine) -> Attempt | None:
     """Mark a waiting part as running; None if it no longer waits or no longer fits."""
     connection.execute(_SQL["claim_lock"], {"machine": machine.name})
-    asked = {"number": number, "machine": machine.name, "budget": machine.budget}
-    row = connection.execute(_SQL["begin"], asked).fetchone()
+    parameters = {"number": number, "machine": machine.name, "budget": machine.budget}
+    row = connection.execute(_SQL["begin"], parameters).fetchone()
     if row is None:
         return None
     return Attempt(number, row["attempts"], row["delivery_id"], row["n"], row["set_id"])
@@ -146,8 +146,8 @@ def requeue(connection: Transaction, of: Attempt, *, counts: bool) -> bool:
 def clear_results(connection: Transaction, of: Attempt, stamps: Stamps | None = None) -> None:
     """Record that an attempt left nothing to clean up, and the signatures of its files."""
     held = None if stamps is None else Json(stamps)
-    asked = {"number": of.number, "attempt": of.attempt, "stamps": held}
-    connection.execute(_SQL["clear_results"], asked)
+    parameters = {"number": of.number, "attempt": of.attempt, "stamps": held}
+    connection.execute(_SQL["clear_results"], parameters)
 
 
 def cancel(connection: Transaction, delivery_id: int) -> int:

@@ -41,10 +41,10 @@ class ProjectUse:
 
 def of_project(connection: Transaction, project_id: int) -> ProjectUse:
     """Return the disk use of a project."""
-    asked = {"project_id": project_id}
-    one = connection.execute(_SQL["originals"], asked).fetchone()
-    trash = connection.execute(_SQL["trash"], asked).fetchone()
-    delivered = connection.execute(_SQL["delivered"], asked).fetchone()
+    parameters = {"project_id": project_id}
+    one = connection.execute(_SQL["originals"], parameters).fetchone()
+    trash = connection.execute(_SQL["trash"], parameters).fetchone()
+    delivered = connection.execute(_SQL["delivered"], parameters).fetchone()
     assert one and trash and delivered
     return ProjectUse(
         originals=one["files"], original_bytes=one["bytes"], shared_bytes=one["shared_bytes"],
@@ -62,8 +62,8 @@ def delete_unused(
     seconds : minimum age of the import
     only : SHA-256 of the originals to consider
     """
-    asked = {"seconds": seconds, "only": None if only is None else list(only)}
-    return sum(int(row["bytes"]) for row in connection.execute(_SQL["delete_unused"], asked))
+    parameters = {"seconds": seconds, "only": None if only is None else list(only)}
+    return sum(int(row["bytes"]) for row in connection.execute(_SQL["delete_unused"], parameters))
 
 
 def purge_accepted(connection: Transaction) -> None:
@@ -76,9 +76,9 @@ def empty_trash(connection: Transaction, project_id: int) -> None:
 
     Their originals are deleted with them, unless something else refers to them.
     """
-    asked = {"project_id": project_id}
-    originals = [row["sha256"] for row in connection.execute(_SQL["trash_originals"], asked)]
-    connection.execute(_SQL["purge_sets"], asked)
-    connection.execute(_SQL["purge_dismissed"], asked)
+    parameters = {"project_id": project_id}
+    originals = [row["sha256"] for row in connection.execute(_SQL["trash_originals"], parameters)]
+    connection.execute(_SQL["purge_sets"], parameters)
+    connection.execute(_SQL["purge_dismissed"], parameters)
     connection.execute(_SQL["purge_accepted"])
     delete_unused(connection, seconds=0, only=originals)

@@ -47,9 +47,9 @@ def add_environment(  # noqa: PLR0917
     mean: float,
 ) -> StoredEnvironment:
     """Store an environment for a source; the same picture is stored once."""
-    asked = {"project_id": project_id, "sha256": sha256, "name": name, "kind": kind,
+    parameters = {"project_id": project_id, "sha256": sha256, "name": name, "kind": kind,
              "lamp": list(lamp), "strength": strength, "mean": mean}  # fmt: skip
-    row = connection.execute(_SQL["insert_environment"], asked).fetchone()
+    row = connection.execute(_SQL["insert_environment"], parameters).fetchone()
     assert row is not None
     return StoredEnvironment.from_row(row)
 

@@ -210,8 +210,8 @@ def of_project(connection: Transaction, project_id: int, recent: float) -> list[
 
     These are all waiting, running and failed ones, and those that ended in the last seconds.
     """
-    asked = {"project_id": project_id, "recent": recent}
-    return [StoredJob.from_row(row) for row in connection.execute(_SQL["of_project"], asked)]
+    parameters = {"project_id": project_id, "recent": recent}
+    return [StoredJob.from_row(row) for row in connection.execute(_SQL["of_project"], parameters)]
 
 
 def last_failure(connection: Transaction, key: str) -> StoredJob | None:
@@ -222,8 +222,8 @@ def last_failure(connection: Transaction, key: str) -> StoredJob | None:
 
 def is_any_open(connection: Transaction, kind: JobName, project_id: int) -> bool:
     """Return whether a job of a kind waits or runs in a project."""
-    asked = {"kind": kind, "project_id": project_id}
-    return connection.execute(_SQL["open_of"], asked).rowcount > 0
+    parameters = {"kind": kind, "project_id": project_id}
+    return connection.execute(_SQL["open_of"], parameters).rowcount > 0
 
 
 def purge(connection: Transaction, days: int) -> None:

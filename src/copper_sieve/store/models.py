@@ -65,11 +65,11 @@ def add_model(
 ) -> StoredModel:
     """Store a model; identical files are one model of a project, under the first name."""
     keep_file(connection, path, sha256=sha256, name=name, facts=Jsonb({"model": True}))
-    asked = {
+    parameters = {
         "project_id": project_id, "sha256": sha256, "name": name,
         "facts": Json(facts.model_dump(mode="json")),
     }  # fmt: skip
-    row = connection.execute(_SQL["insert_model"], asked).fetchone()
+    row = connection.execute(_SQL["insert_model"], parameters).fetchone()
     assert row is not None
     return get_model(connection, row["id"])
 
@@ -99,8 +99,8 @@ def of_sources(connection: Transaction, sha256s: Collection[str]) -> dict[str, S
 def copy_models(connection: Transaction, project_id: int, sha256s: Collection[str]) -> None:
     """Add models of other projects to this one, by the SHA-256 of their files."""
     if sha256s:
-        asked = {"project_id": project_id, "sha256s": list(sha256s)}
-        connection.execute(_SQL["copy_models"], asked)
+        parameters = {"project_id": project_id, "sha256s": list(sha256s)}
+        connection.execute(_SQL["copy_models"], parameters)
 
 
 def delete_model(connection: Transaction, model_id: int) -> str:

@@ -79,8 +79,8 @@ def add_project(connection: Transaction, slug: str, title: str) -> Project | Non
 
 def change_project(connection: Transaction, slug: str, title: str, *, deleted: bool) -> Project:
     """Rename, delete or restore a project. Raises NotFoundError."""
-    asked = {"slug": slug, "title": title, "deleted": deleted}
-    row = connection.execute(_SQL["change_project"], asked).fetchone()
+    parameters = {"slug": slug, "title": title, "deleted": deleted}
+    row = connection.execute(_SQL["change_project"], parameters).fetchone()
     if row is None:
         raise NotFoundError(f"there is no project {slug}")
     return Project.from_row(row)

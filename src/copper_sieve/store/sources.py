@@ -142,12 +142,12 @@ def read_chunks(database: Database, sha256: str) -> Iterator[bytes]:
 
 
 def stored_chunks(
-    database: Database, statement: LiteralString, asked: Mapping[str, object]
+    database: Database, statement: LiteralString, parameters: Mapping[str, object]
 ) -> Iterator[bytes]:
     """Yield the chunks that a statement selects by their number `n`, each in a transaction."""
     for n in itertools.count():
         with database.transaction() as connection:
-            row = connection.execute(statement, {**asked, "n": n}).fetchone()
+            row = connection.execute(statement, {**parameters, "n": n}).fetchone()
         if row is None:
             return
         yield bytes(row["data"])

@@ -125,18 +125,18 @@ def list_sets(
     deleted: bool = False,
 ) -> list[StoredSet]:
     """Return the sets of a project by name: all, those of `ids`, or those in the trash."""
-    asked = {
+    parameters = {
         "project_id": project_id,
         "deleted": deleted,
         "ids": None if ids is None else list(ids),
     }
-    return [StoredSet.from_row(row) for row in connection.execute(_SQL["list_sets"], asked)]
+    return [StoredSet.from_row(row) for row in connection.execute(_SQL["list_sets"], parameters)]
 
 
 def count_sets(connection: Transaction, project_id: int, *, deleted: bool) -> int:
     """Count the sets of a project, or those in its trash."""
-    asked = {"project_id": project_id, "deleted": deleted}
-    row = connection.execute(_SQL["count_sets"], asked).fetchone()
+    parameters = {"project_id": project_id, "deleted": deleted}
+    row = connection.execute(_SQL["count_sets"], parameters).fetchone()
     return int(row["n"]) if row else 0
 
 
@@ -203,16 +203,16 @@ def rename_set(connection: Transaction, set_id: int, texture_set: SetDefinition)
 
     The name must be free unless the set is in the trash; see `taken_names`.
     """
-    asked = {"id": set_id, "name": texture_set.name, "definition": _json(texture_set)}
-    row = connection.execute(_SQL["rename_set"], asked).fetchone()
+    parameters = {"id": set_id, "name": texture_set.name, "definition": _json(texture_set)}
+    row = connection.execute(_SQL["rename_set"], parameters).fetchone()
     assert row is not None
     return StoredSet.from_row(row)
 
 
 def set_labels(connection: Transaction, set_id: int, tags: Collection[str], notes: str) -> None:
     """Set tags and notes of a set."""
-    asked = {"id": set_id, "tags": list(tags), "notes": notes}
-    connection.execute(_SQL["set_labels"], asked)
+    parameters = {"id": set_id, "tags": list(tags), "notes": notes}
+    connection.execute(_SQL["set_labels"], parameters)
 
 
 def set_deleted(connection: Transaction, set_id: int, *, deleted: bool) -> None:

@@ -47,8 +47,8 @@ def add_change(
 ) -> None:
     """Store a change; undone changes can't be redone afterwards."""
     connection.execute(_SQL["forget_undone"], {"project_id": project_id})
-    asked = {"project_id": project_id, "title": title, "steps": _json(steps)}
-    connection.execute(_SQL["insert_change"], asked)
+    parameters = {"project_id": project_id, "title": title, "steps": _json(steps)}
+    connection.execute(_SQL["insert_change"], parameters)
 
 
 def _json(steps: Sequence[SetChange]) -> Json:
@@ -67,7 +67,7 @@ def mark_change(
 ) -> None:
     """Record that a change was undone or redone with these steps; without steps, delete it."""
     if steps:
-        asked = {"id": change_id, "steps": _json(steps), "undone": undone}
-        connection.execute(_SQL["set_undone"], asked)
+        parameters = {"id": change_id, "steps": _json(steps), "undone": undone}
+        connection.execute(_SQL["set_undone"], parameters)
     else:
         connection.execute(_SQL["forget"], {"id": change_id})

@@ -65,16 +65,16 @@ class WatchedFile:
 
 def put_folder(connection: Transaction, project_id: int, path: Path, *, watching: bool) -> int:
     """Watch a folder, or import it once; a known folder is read again."""
-    asked = {"project_id": project_id, "path": path, "watching": watching}
-    row = connection.execute(_SQL["put_folder"], asked).fetchone()
+    parameters = {"project_id": project_id, "path": path, "watching": watching}
+    row = connection.execute(_SQL["put_folder"], parameters).fetchone()
     assert row is not None
     return int(row["id"])
 
 
 def remove_folder(connection: Transaction, project_id: int, folder_id: int) -> None:
     """Stop watching a folder; imported sets stay. Raises NotFoundError."""
-    asked = {"project_id": project_id, "id": folder_id}
-    if connection.execute(_SQL["remove_folder"], asked).fetchone() is None:
+    parameters = {"project_id": project_id, "id": folder_id}
+    if connection.execute(_SQL["remove_folder"], parameters).fetchone() is None:
         raise NotFoundError("this folder is no longer watched. Reload the page")
 
 

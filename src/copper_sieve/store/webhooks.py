@@ -103,8 +103,8 @@ class UnannouncedDelivery:
 
 def add(connection: Transaction, project_id: int, url: str, secret: str) -> Webhook:
     """Add a receiver."""
-    asked = {"project_id": project_id, "url": url, "secret": secret}
-    row = connection.execute(_SQL["insert"], asked).fetchone()
+    parameters = {"project_id": project_id, "url": url, "secret": secret}
+    row = connection.execute(_SQL["insert"], parameters).fetchone()
     assert row is not None
     return get(connection, row["id"])
 
@@ -131,11 +131,11 @@ def remove(connection: Transaction, webhook_id: int) -> None:
 
 def set_paused(connection: Transaction, webhook_id: int, *, paused: bool) -> None:
     """Pause a receiver, or resume it and send what waits. Raises NotFoundError."""
-    asked = {"id": webhook_id, "paused": paused}
-    if connection.execute(_SQL["set_paused"], asked).rowcount == 0:
+    parameters = {"id": webhook_id, "paused": paused}
+    if connection.execute(_SQL["set_paused"], parameters).rowcount == 0:
         raise NotFoundError(f"there is no webhook {webhook_id}")
     if not paused:
-        connection.execute(_SQL["make_due"], asked)
+        connection.execute(_SQL["make_due"], parameters)
 
 
 def unreported(connection: Transaction) -> list[UnannouncedDelivery]:
@@ -145,16 +145,21 @@ def unreported(connection: Transaction) -> list[UnannouncedDelivery]:
 
 def set_reported(connection: Transaction, delivery_id: int, *, reported: bool) -> bool:
     """Record whether the messages about a delivery's end are written; return False if unchanged."""
-    asked = {"id": delivery_id, "reported": reported}
-    return connection.execute(_SQL["set_reported"], asked).rowcount == 1
+    parameters = {"id": delivery_id, "reported": reported}
+    return connection.execute(_SQL["set_reported"], parameters).rowcount == 1
 
 
 def add_message(
     connection: Transaction, webhook_id: int, event: str, body: str, delivery_id: int | None = None
 ) -> int:
     """Put a message into the outbox and return its number."""
-    asked = {"webhook_id": webhook_id, "event": event, "body": body, "delivery_id": delivery_id}
-    row = connection.execute(_SQL["add_message"], asked).fetchone()
+    parameters = {
+        "webhook_id": webhook_id,
+        "event": event,
+        "body": body,
+        "delivery_id": delivery_id,
+    }
+    row = connection.execute(_SQL["add_message"], parameters).fetchone()
     assert row is not None
     return int(row["id"])
 
@@ -166,8 +171,8 @@ def take_due(
 
     lease : seconds after which a message is due again if nothing is noted about it
     """
-    asked = {"busy": list(busy), "lease": lease, "most": most}
-    return [OutboxMessage(**row) for row in connection.execute(_SQL["take_due"], asked)]
+    parameters = {"busy": list(busy), "lease": lease, "most": most}
+    return [OutboxMessage(**row) for row in connection.execute(_SQL["take_due"], parameters)]
 
 
 def take(connection: Transaction, message_id: int) -> OutboxMessage:
@@ -215,19 +220,19 @@ def record_attempt(
     if answer.error is None:
         connection.execute(_SQL["note_success"], {"id": sent.webhook_id})
         return False
-    asked = {"id": sent.webhook_id, "patience": patience}
-    row = connection.execute(_SQL["note_failure"], asked).fetchone()
+    parameters = {"id": sent.webhook_id, "patience": patience}
+    row = connection.execute(_SQL["note_failure"], parameters).fetchone()
     return bool(row and row["paused"])
 
 
 def calls(connection: Transaction, webhook_id: int, *, before: int | None, most: int) -> list[Call]:
     """Return calls of a receiver, the newest first; before : only those before this call."""
-    asked = {"id": webhook_id, "before": before, "most": most}
-    return [Call(**row) for row in connection.execute(_SQL["calls"], asked)]
+    parameters = {"id": webhook_id, "before": before, "most": most}
+    return [Call(**row) for row in connection.execute(_SQL["calls"], parameters)]
 
 
 def send_again(connection: Transaction, webhook_id: int, message_id: int) -> None:
     """Make a message due again, in any state. Raises NotFoundError."""
-    asked = {"id": webhook_id, "message_id": message_id}
-    if connection.execute(_SQL["send_again"], asked).rowcount == 0:
+    parameters = {"id": webhook_id, "message_id": message_id}
+    if connection.execute(_SQL["send_again"], parameters).rowcount == 0:
         raise NotFoundError(f"webhook {webhook_id} has no message {message_id}")

@@ -70,7 +70,7 @@ def test_far_lamps_stay_far(kind: str) -> None:
     _, codes, exposure = pictures(kind, lamps)
     captures = [Capture(one, lamp) for one, lamp in zip(codes, lamps, strict=True)]
     found = calibrate(captures, CalibrationOptions(), white=exposure, static_camera=True)
-    assert [shot.lamp for shot in found.captures] == lamps
+    assert [capture.lamp for capture in found.captures] == lamps
     assert not found.remarks
 
 

@@ -133,7 +133,10 @@ def test_lamps_nearby_and_exposures() -> None:
     assert angle(found.normal, normal).max() < 0.2
     assert np.ptp(found.color) < 2e-3  # and a little darker, by what any surface mirrors
     assert found.color.mean() == pytest.approx(0.3, abs=0.02)
-    far_away = [Capture(shot.codes, Lamp(shot.lamp.direction), shot.exposure) for shot in captures]
+    far_away = [
+        Capture(capture.codes, Lamp(capture.lamp.direction), capture.exposure)
+        for capture in captures
+    ]
     assert angle(measure(far_away, noise=1e-3, distant=True).normal, normal).max() > 3
 
 

@@ -93,13 +93,13 @@ def test_a_turned_sample_is_measured() -> None:
     assert captures.remarks[0].startswith("the sample was rotated by up to")
     assert all(one.used for one in captures.captures)
     found = [one.placement.placement(SIDE) for one in captures.captures]
-    for one, place, shot in zip(found, places, captures.captures, strict=True):
+    for one, place, capture in zip(found, places, captures.captures, strict=True):
         assert off(one, place) < 0.2
-        assert abs((shot.lamp.azimuth - AROUND - place.rotation + 180) % 360 - 180) < 1.5
+        assert abs((capture.lamp.azimuth - AROUND - place.rotation + 180) % 360 - 180) < 1.5
     stack = CaptureStack(
         [
-            Capture(code, shot.lamp.lamp(), placement=place)
-            for code, shot, place in zip(codes, captures.captures, places, strict=True)
+            Capture(code, capture.lamp.lamp(), placement=place)
+            for code, capture, place in zip(codes, captures.captures, places, strict=True)
         ],
         white,
     )

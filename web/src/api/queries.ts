@@ -198,9 +198,13 @@ export const queries = {
       gcTime: 60_000,
     }),
   /** Preview of the lighting removal; the key is the content of the draft. */
-  evening: (setId: number, by: "preparation" | "base_color", draft: Schemas["Draft"] | null) =>
+  removedLighting: (
+    setId: number,
+    by: "preparation" | "base_color",
+    draft: Schemas["Draft"] | null,
+  ) =>
     queryOptions({
-      queryKey: ["evening", setId, by, draft],
+      queryKey: ["removedLighting", setId, by, draft],
       queryFn: () =>
         answer(
           api.POST("/api/v1/sets/{set_id}/removed-lighting", {
@@ -216,7 +220,7 @@ export const queries = {
   /** Predicted and captured image of a measured set; the previous one stays until then. */
   shotLook: (setId: number, source: string, draft: Schemas["Draft"] | null) =>
     queryOptions({
-      queryKey: ["shot-look", setId, source, draft],
+      queryKey: ["capture-comparison", setId, source, draft],
       queryFn: () =>
         answer(
           api.POST("/api/v1/sets/{set_id}/capture-comparisons", {

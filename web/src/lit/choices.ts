@@ -19,7 +19,7 @@ export const environments = [
 ] as const;
 
 /** A selectable environment: built-in, or imported into the project. */
-export interface Around {
+export interface EnvironmentSettings {
   value: string;
   label: string;
   /** Of the picture of all directions. */
@@ -33,7 +33,7 @@ export interface Around {
   dim: boolean;
 }
 
-export const ours: Around[] = environments.map((one) => ({
+export const ours: EnvironmentSettings[] = environments.map((one) => ({
   ...one,
   address: `/environments/${one.value}.hdr`,
   brightest: null,
@@ -41,7 +41,7 @@ export const ours: Around[] = environments.map((one) => ({
 }));
 
 /** An environment with rotation and exposure. */
-export interface AroundInView {
+export interface EnvironmentView {
   address: string;
   sky: number;
   lamp: number;
@@ -58,7 +58,7 @@ export interface AroundInView {
 /** Neutral gray, or the blurred environment. */
 export type Backdrop = "grey" | "seen";
 
-export function asInView(one: Around): AroundInView {
+export function asInView(one: EnvironmentSettings): EnvironmentView {
   return {
     address: one.address,
     sky: one.sky,

@@ -3,7 +3,7 @@ import { useMemo, useState } from "react";
 import type { SurfaceSpec } from "@/api/client";
 import { Segmented } from "@/parts/segmented";
 import type { Pictures } from "@/places/bench/shown";
-import { type AroundInView, type Shape, shapes } from "./choices";
+import { type EnvironmentView, type Shape, shapes } from "./choices";
 import { EnvironmentChoice } from "./environment-choice";
 import { Eye } from "./eye";
 import { Lamp, type Light } from "./lamp";
@@ -54,7 +54,7 @@ function Side({
   title: string;
   pictures: Pictures;
   shape: Shape;
-  around: AroundInView;
+  around: EnvironmentView;
   light: Light;
   surface: SurfaceSpec;
   aspect: number;

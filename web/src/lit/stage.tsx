@@ -3,7 +3,7 @@ import { type RefObject, useEffect, useRef, useState } from "react";
 import type { SurfaceSpec } from "@/api/client";
 import { useLatest } from "@/parts/latest";
 import type { Pictures } from "@/places/bench/shown";
-import type { AroundInView, Standing } from "./choices";
+import type { EnvironmentView, Standing } from "./choices";
 import { beginDrawing, type Drawer } from "./drawing/begin";
 import { type Keys, lightMaps, type MapCodes, type MeshData } from "./drawing/messages";
 import type { Eye } from "./eye";
@@ -28,7 +28,7 @@ interface Props {
   /** Needed where it stands on a model. */
   model: ModelOnStage | null;
   light: Light;
-  around: AroundInView;
+  around: EnvironmentView;
   /** Several windows with one eye are turned together. */
   eye?: Eye;
   /** To be asked for a picture so many texels wide, in the window's proportions. */
@@ -74,10 +74,10 @@ export function Stage({ pictures, eye, onDrawn, camera, ...shown }: Props) {
     canvas.className = "absolute inset-0 size-full"; // its size doesn't affect the layout
     holder.append(canvas);
     let taken: ((picture: Blob | null) => void) | null = null;
-    const begun = beginDrawing(canvas, (told) => {
-      if (told.kind === "picture") return taken?.(told.picture);
-      canvas.dataset.drawn = String(told.number);
-      tell.current(told.keys);
+    const begun = beginDrawing(canvas, (message) => {
+      if (message.kind === "picture") return taken?.(message.picture);
+      canvas.dataset.drawn = String(message.number);
+      tell.current(message.keys);
     });
     if (camera)
       camera.current = (width) =>

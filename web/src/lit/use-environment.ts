@@ -4,7 +4,13 @@ import { useMemo, useState } from "react";
 import { queries } from "@/api/queries";
 import { useProject } from "@/app";
 import { withoutEnding } from "@/parts/figures";
-import { type Around, type AroundInView, asInView, type Backdrop, ours } from "./choices";
+import {
+  asInView,
+  type Backdrop,
+  type EnvironmentSettings,
+  type EnvironmentView,
+  ours,
+} from "./choices";
 import type { Light } from "./lamp";
 
 /** Mean radiance of the built-in environments, to which imported ones are normalized. */
@@ -21,7 +27,7 @@ export function useEnvironment() {
   const [backdrop, setBackdrop] = useState<Backdrop>("grey");
   const [shadows, setShadows] = useState(true);
   const [besideValue, setBeside] = useState<string | null>(null);
-  const all = useMemo<Around[]>(
+  const all = useMemo<EnvironmentSettings[]>(
     () => [
       ...ours,
       ...(own ?? []).map((one) => ({
@@ -36,8 +42,8 @@ export function useEnvironment() {
     ],
     [own],
   );
-  const chosen = (all.find((one) => one.value === value) ?? ours[0]) as Around;
-  const view = useMemo<AroundInView>(
+  const chosen = (all.find((one) => one.value === value) ?? ours[0]) as EnvironmentSettings;
+  const view = useMemo<EnvironmentView>(
     () => ({ ...asInView(chosen), turn, exposure, backdrop, shadows }),
     [chosen, turn, exposure, backdrop, shadows],
   );

@@ -1,13 +1,13 @@
 // The pictures of a surface, each where its light was: the dome above it, seen from above.
 import { useRef } from "react";
-import type { ShotSpec } from "@/api/client";
+import type { CaptureSpec } from "@/api/client";
 import { inWords, placeOf, type Towards, towardsOf, withAngles } from "./lights";
 
 const CHIP = 26;
 const RINGS = [30, 60];
 
 interface Props {
-  captures: readonly ShotSpec[];
+  captures: readonly CaptureSpec[];
   /** CSS pixels across. */
   size: number;
   chosen?: string | undefined;
@@ -66,7 +66,7 @@ export function LightDome({ captures, size, chosen, onChoose, onMove, onCommit }
       {captures.map((one, n) => (
         <Chip
           key={one.source}
-          shot={one}
+          capture={one}
           name={`Light of picture ${n + 1}`}
           at={placeOf(one.lamp).map((part) => size / 2 + part * radius) as [number, number]}
           chosen={one.source === chosen}
@@ -81,7 +81,7 @@ export function LightDome({ captures, size, chosen, onChoose, onMove, onCommit }
 }
 
 interface ChipProps {
-  shot: ShotSpec;
+  capture: CaptureSpec;
   name: string;
   at: [number, number];
   chosen: boolean;
@@ -92,21 +92,21 @@ interface ChipProps {
 }
 
 /** One picture, round, at its light. */
-function Chip({ shot, name, at, chosen, read, onChoose, onMove, onCommit }: ChipProps) {
+function Chip({ capture, name, at, chosen, read, onChoose, onMove, onCommit }: ChipProps) {
   const held = useRef<{ x: number; y: number; moved: boolean } | null>(null);
   const picture = (
     <img
-      src={`/api/v1/sources/${shot.source}/thumbnail.png`}
+      src={`/api/v1/sources/${capture.source}/thumbnail.png`}
       alt=""
       draggable={false}
-      className={`size-full rounded-full object-cover ${shot.used ? "" : "opacity-35 grayscale"}`}
+      className={`size-full rounded-full object-cover ${capture.used ? "" : "opacity-35 grayscale"}`}
     />
   );
-  const look = `absolute -translate-1/2 rounded-full border-2 ${chosen ? "z-10 border-copper" : "border-card"} ${shot.used ? "" : "border-dashed border-second"}`;
+  const look = `absolute -translate-1/2 rounded-full border-2 ${chosen ? "z-10 border-copper" : "border-card"} ${capture.used ? "" : "border-dashed border-second"}`;
   const style = { left: at[0], top: at[1], width: CHIP, height: CHIP };
   if (!onMove || !onCommit) {
     return (
-      <span title={`${name}, ${inWords(shot.lamp)}`} className={look} style={style}>
+      <span title={`${name}, ${inWords(capture.lamp)}`} className={look} style={style}>
         {picture}
       </span>
     );
@@ -118,9 +118,9 @@ function Chip({ shot, name, at, chosen, read, onChoose, onMove, onCommit }: Chip
       aria-label={name}
       aria-valuemin={0}
       aria-valuemax={360}
-      aria-valuenow={shot.lamp.azimuth}
-      aria-valuetext={`${inWords(shot.lamp)}${shot.used ? "" : ", excluded"}`}
-      title={`${name}, ${inWords(shot.lamp)}: drag to set the light direction; arrow keys change azimuth and elevation`}
+      aria-valuenow={capture.lamp.azimuth}
+      aria-valuetext={`${inWords(capture.lamp)}${capture.used ? "" : ", excluded"}`}
+      title={`${name}, ${inWords(capture.lamp)}: drag to set the light direction; arrow keys change azimuth and elevation`}
       className={`${look} cursor-grab touch-none active:cursor-grabbing`}
       style={style}
       onFocus={onChoose}
@@ -153,7 +153,10 @@ function Chip({ shot, name, at, chosen, read, onChoose, onMove, onCommit }: Chip
         if (!turn) return;
         event.preventDefault();
         onCommit(
-          withAngles(shot.lamp.azimuth + (turn[0] ?? 0), shot.lamp.elevation + (turn[1] ?? 0)),
+          withAngles(
+            capture.lamp.azimuth + (turn[0] ?? 0),
+            capture.lamp.elevation + (turn[1] ?? 0),
+          ),
         );
       }}
     >

@@ -1,9 +1,9 @@
 // Tiles of a set on one sheet, as the core lays them: 1001 is the first, ones go right, tens go up.
 import type { Schemas } from "@/api/client";
 
-type Told = Schemas["SheetRead"];
+type SheetRead = Schemas["SheetRead"];
 
-export interface Sheet extends Told {
+export interface Sheet extends SheetRead {
   /** The number of the tile in a column and a row, both from the upper left. */
   numberAt: (column: number, row: number) => number;
 }
@@ -12,10 +12,10 @@ const FIRST = 1001;
 const ACROSS = 10;
 
 /** Tile layout of a set from the API; null for a set without tiles. */
-export function sheetFrom(told: Told | null): Sheet | null {
-  if (!told) return null;
-  const { left, top } = told;
-  return { ...told, numberAt: (column, row) => FIRST + left + column - ACROSS * (top + row) };
+export function sheetFrom(layout: SheetRead | null): Sheet | null {
+  if (!layout) return null;
+  const { left, top } = layout;
+  return { ...layout, numberAt: (column, row) => FIRST + left + column - ACROSS * (top + row) };
 }
 
 /** The smallest grid that holds these tiles; null for none. */

@@ -95,8 +95,10 @@ def get_stale_files(
 def create_delivery(project: str, body: DeliveryCreate, context: ContextDep) -> CreatedDeliveryRead:
     """Create a delivery, which a worker carries out. Cells that can't be delivered are skipped."""
     skipped: list[deliveries.Skipped] = []
-    asked = deliveries.create_delivery(context, project, body.pairs(), body.wish(), skipped.append)
-    found = _read(context, asked.id)
+    created = deliveries.create_delivery(
+        context, project, body.pairs(), body.options(), skipped.append
+    )
+    found = _read(context, created.id)
     return CreatedDeliveryRead(
         **found.model_dump(), skipped=[SkippedRead.model_validate(one) for one in skipped]
     )

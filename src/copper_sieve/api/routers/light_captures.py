@@ -27,8 +27,8 @@ def estimate_lights(set_id: int, body: LightsQuery, context: ContextDep) -> JobR
     The result of the job contains the pictures with their new lights; the set isn't changed.
     """
     draft = draft_set("draft", body.draft) if body.draft else None
-    asked = light_captures.ask_lights(context, set_id, body.how, body.ball, body.elevation, draft)
-    return read_job(asked)
+    job = light_captures.ask_lights(context, set_id, body.how, body.ball, body.elevation, draft)
+    return read_job(job)
 
 
 @router.post("/sets/{set_id}/gray-cards")

@@ -52,7 +52,7 @@ class DeliveryCreate(RequestModel):
             *((one.set_id, one.target_id) for one in self.cells),
         ]
 
-    def wish(self) -> DeliveryRequest:
+    def options(self) -> DeliveryRequest:
         """Return the options of the delivery."""
         return DeliveryRequest(self.longer_side, self.delete_obsolete, self.rewrite)
 

@@ -109,11 +109,11 @@ def _all_of(
     for n, place in enumerate(places):
         began, work = time.monotonic(), TileWork(ground, place)
 
-        def told(share: float, n: int = n) -> None:
+        def report(share: float, n: int = n) -> None:
             if on_progress:
                 on_progress((n + share) / len(places))
 
-        work.run(told, is_cancelled)
+        work.run(report, is_cancelled)
         work.seconds = time.monotonic() - began
         works.append(work)
     farthest = max(work.farthest for work in works)

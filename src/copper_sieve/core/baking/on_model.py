@@ -106,8 +106,8 @@ class OnModel:
         what = "part" if of == "part_id" else "material"
         if not chosen:
             there = ", ".join(known[:12]) + (" …" if len(known) > 12 else "")
-            asked = ", ".join(names) or "nothing"
-            raise MeshError(f"the model has no {what} named {asked}. It has: {there}")
+            missing = ", ".join(names) or "nothing"
+            raise MeshError(f"the model has no {what} named {missing}. It has: {there}")
         colors = {
             name: to_linear_colors(color) for name, color in interpolated_colors(known).items()
         }

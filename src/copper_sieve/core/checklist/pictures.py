@@ -91,18 +91,18 @@ def check_tiling(
         return []
     if kind.facts.meaning is Meaning.COLOR:
         values = linear_to_srgb(values)
-    measured, said = measure_tiling_of_values(values), as_wrap(geometry.surface.wrap)
+    measured, stated = measure_tiling_of_values(values), as_wrap(geometry.surface.wrap)
     jumps = {
-        "left to right": (said.across, measured.wrap.across, measured.jump_across),
-        "top to bottom": (said.down, measured.wrap.down, measured.jump_down),
+        "left to right": (stated.across, measured.wrap.across, measured.jump_across),
+        "top to bottom": (stated.down, measured.wrap.down, measured.jump_down),
     }
     broken = {
         way: jump for way, (claims, meets, jump) in jumps.items()
-        if not meets and jump >= _BROKEN and (claims or not (said.across or said.down))
+        if not meets and jump >= _BROKEN and (claims or not (stated.across or stated.down))
     }  # fmt: skip
     if not broken:
         return []
-    claimed = said.across or said.down
+    claimed = stated.across or stated.down
     closed = texture_set.prepare.model_copy(update={"seams": Seams(method="gradient")})
     return [Finding(
         rule="not_tileable", kind=kind, weight="warning" if claimed else "info",

@@ -26,14 +26,14 @@ def check_islands(texture_set: SetDefinition, model: Mesh, side: int) -> list[Fi
     ------
     MeshError : if the material is unknown
     """
-    tie = texture_set.model
-    if tie is None or not texture_set.maps:
+    link = texture_set.model
+    if link is None or not texture_set.maps:
         return []
-    drawn = model if tie.material is None else model.of_material(tie.material)
+    drawn = model if link.material is None else model.of_material(link.material)
     about = MapKind.BASE_COLOR if MapKind.BASE_COLOR in texture_set.maps else None
     kind = about or next(iter(texture_set.maps))
     return [
         Finding(rule=cast(Rule, f"uv_{fact.rule}"), kind=kind, weight=fact.weight,
                 text=fact.text, evidence=fact.evidence)
-        for fact in check_uvs(drawn, tie.uv_set, side, sheet=texture_set.sheet)[1]
+        for fact in check_uvs(drawn, link.uv_set, side, sheet=texture_set.sheet)[1]
     ]  # fmt: skip

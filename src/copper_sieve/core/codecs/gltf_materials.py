@@ -173,9 +173,9 @@ def _put(  # noqa: PLR0917
 
 def _told_factor(made: GltfMaterial, factor: tuple[float, ...], title: str) -> None:
     if any(v != 1 for v in factor):
-        said = ", ".join(f"{v:g}" for v in factor)
+        factors = ", ".join(f"{v:g}" for v in factor)
         made.remarks.append(
-            f"{made.name}: the {title} texture is multiplied by {said}, which a texture set "
+            f"{made.name}: the {title} texture is multiplied by {factors}, which a texture set "
             "doesn't support"
         )
 

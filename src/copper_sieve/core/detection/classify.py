@@ -168,18 +168,20 @@ def _judge(reading: NameReading, content: Content, picture: Picture) -> _Judgeme
 
 
 def _judge_vectors(reading: NameReading, content: Content) -> _Judgement:
-    told = "its values are unit vectors close to straight up"
+    reason = "its values are unit vectors close to straight up"
     if content.vectors == "two_channels":
-        told = "red and green fit in the unit circle and blue is constant"
+        reason = "red and green fit in the unit circle and blue is constant"
     named = reading.kind in (MapKind.NORMAL, MapKind.BENT_NORMAL)
     if named:
-        return _Judgement(reading.kind, max(reading.confidence, 0.97), f"{reading.reason}; {told}")
+        return _Judgement(
+            reading.kind, max(reading.confidence, 0.97), f"{reading.reason}; {reason}"
+        )
     sure = 0.9 if content.vectors == "tangent" else 0.6
     if reading.kind is None and reading.packed is None:
-        return _Judgement(MapKind.NORMAL, sure, told)
+        return _Judgement(MapKind.NORMAL, sure, reason)
     if reading.confidence < _SURE_OF_NAME or content.vectors == "tangent":
         return _Judgement(
-            MapKind.NORMAL, 0.75 * sure, told,
+            MapKind.NORMAL, 0.75 * sure, reason,
             remarks=[f"its name indicates something else ({reading.mark or 'packed'}). Check "
                      "the map type"],
         )  # fmt: skip

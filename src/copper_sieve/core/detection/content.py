@@ -153,10 +153,12 @@ def _vectors(
     blue = facts[2]
     centered = abs(float(x.mean())) < 0.35 and abs(float(y.mean())) < 0.35
     if blue.constant and (blue.mean < 0.02 or blue.mean > 0.98 or abs(blue.mean - 0.5) < 0.01):
-        told = blue.mean > 0.98 and float(np.quantile(rebuilt, 0.01)) > 2 * blue.mean - 1.03
+        reconstructed = (
+            blue.mean > 0.98 and float(np.quantile(rebuilt, 0.01)) > 2 * blue.mean - 1.03
+        )
         inside = float((x * x + y * y <= 1.05).mean()) > 0.98
         apart = tilt > 0.002 and abs(_correlation(x, y)) < 0.9
-        if inside and centered and apart and not told:
+        if inside and centered and apart and not reconstructed:
             return "two_channels", False, error, 0.0
     alike = min(_correlation(x, y), _correlation(x, z), _correlation(y, z))
     varied = min(float(v[:, :, n].std()) for n in range(3)) > 0.1

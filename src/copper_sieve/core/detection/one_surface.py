@@ -166,8 +166,8 @@ def _shared(contrasts: Sequence[Float]) -> list[float]:
     found = []
     for n in range(len(flat)):
         others = np.delete(flat, n, axis=0)
-        asked = np.linalg.lstsq(others[:, half].T, flat[n, half], rcond=1e-3)[0]
+        weights = np.linalg.lstsq(others[:, half].T, flat[n, half], rcond=1e-3)[0]
         rest = flat[n, ~half]
-        left = rest - asked @ others[:, ~half]
+        left = rest - weights @ others[:, ~half]
         found.append(1 - float((left * left).sum() / max((rest * rest).sum(), 1e-9)))
     return found

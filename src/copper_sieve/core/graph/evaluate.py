@@ -114,10 +114,10 @@ def evaluate(
             raise CancelledError
         if on_step:
             on_step(needed, done)
-        told = _telling(on_progress, done, len(needed))
-        model = _on_model(node, load_model, told, is_cancelled) if node.tie else None
-        if node.captures or node.shot:
-            found[node.key] = _measured(node, found, pictures, told, is_cancelled)
+        report = _telling(on_progress, done, len(needed))
+        model = _on_model(node, load_model, report, is_cancelled) if node.link else None
+        if node.captures or node.capture:
+            found[node.key] = _measured(node, found, pictures, report, is_cancelled)
         else:
             found[node.key] = _compute(node, wanted, found, pictures, model)
         # Shared arrays are read-only, and kernels are compiled once per argument type.
@@ -152,28 +152,28 @@ def _telling(
 ) -> Callable[[float], None]:
     """Report overall progress from the progress of one node; let other threads run."""
 
-    def told(share: float) -> None:
+    def report(share: float) -> None:
         if on_progress:
             on_progress((done + share) / count)
         computing.hand_on()
 
-    return told
+    return report
 
 
 def _on_model(
     node: Node,
     load: LoadModel | None,
-    told: Callable[[float], None],
+    report: Callable[[float], None],
     is_cancelled: Callable[[], bool] | None,
 ) -> OnModel:
-    tie = node.tie
-    if load is None or tie is None:
+    link = node.link
+    if load is None or link is None:
         raise MeshError(f"{node.words}: no models are available")
-    high_poly = load(tie.high_poly) if tie.high_poly else None
+    high_poly = load(link.high_poly) if link.high_poly else None
     return OnModel(
-        load(tie.source), *node.size, tie.material, tie.uv_set, high_poly, tie.cage,
-        tie.match_by_name,
-        tie.match_by_uvs, node.quick, tie.model_dump_json(), told, is_cancelled, node.sheet,
+        load(link.source), *node.size, link.material, link.uv_set, high_poly, link.cage,
+        link.match_by_name,
+        link.match_by_uvs, node.quick, link.model_dump_json(), report, is_cancelled, node.sheet,
     )  # fmt: skip
 
 
@@ -282,7 +282,7 @@ def _measured(
     node: Node,
     found: Mapping[str, Float],
     pictures: _Pictures,
-    told: Callable[[float], None],
+    report: Callable[[float], None],
     is_cancelled: Callable[[], bool] | None,
 ) -> Float:
     """Return the measurement of light captures, or one of its maps reduced."""
@@ -290,11 +290,11 @@ def _measured(
     def between(share: float) -> None:
         if is_cancelled and is_cancelled():
             raise CancelledError
-        told(share)
+        report(share)
 
     with computing:
-        if node.shot:
-            return light_of_capture(node.shot, node.size, pictures.take)
+        if node.capture:
+            return light_of_capture(node.capture, node.size, pictures.take)
         assert node.captures
         lights = {name: found[key] for name, key in node.inputs.items()}
         return measure_node(node.captures, node.size, lights, pictures.take, between)

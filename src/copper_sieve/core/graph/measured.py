@@ -19,9 +19,9 @@ Size = tuple[int, int]
 Take = Callable[[str], Picture]  # a picture by its SHA-256
 
 
-def light_of_capture(shot: CaptureSpec, size: Size, take: Take) -> Float:
+def light_of_capture(capture: CaptureSpec, size: Size, take: Take) -> Float:
     """Return a reduced picture in linear light, (H, W, 3) float32; NaN where clipped."""
-    return reduce_light(codes_of(take(shot.source), shot.encoding), *size)
+    return reduce_light(codes_of(take(capture.source), capture.encoding), *size)
 
 
 def measure_node(

@@ -30,11 +30,11 @@ class Node:
     passing : only needed by further steps
     nearest : read from its file at another size without interpolation
     measures : depth of a map, (1, 1, 1), as a fraction of the picture's width
-    tie : for baked maps: the model and its link
+    link : for baked maps: the model and its link
     quick : bake with one sample, for a preview
     sheet : layout of a set with UV tiles
     captures : the measurement from light captures, (H, W, 9), from which maps are taken
-    shot : one of these pictures in linear light, reduced for it
+    capture : one of these pictures in linear light, reduced for it
     """
 
     key: str
@@ -49,16 +49,16 @@ class Node:
     passing: bool = False
     nearest: bool = False
     measures: bool = False
-    tie: ModelLink | None = None
+    link: ModelLink | None = None
     quick: bool = False
     sheet: TileLayout | None = None
     captures: CapturesSpec | None = None
-    shot: CaptureSpec | None = None
+    capture: CaptureSpec | None = None
 
     @property
     def is_read(self) -> bool:
         """Whether it is an imported picture, read from its file."""
-        return self.shot is not None or (
+        return self.capture is not None or (
             isinstance(self.definition, Imported)
             and self.reduction is None
             and self.step is None
@@ -71,8 +71,8 @@ class Node:
         if self.captures is not None:
             pictures = () if self.inputs else (one.source for one in self.captures.used)
             return (*pictures, *([self.captures.flat_field] if self.captures.flat_field else []))
-        if self.shot is not None:
-            return (self.shot.source,)
+        if self.capture is not None:
+            return (self.capture.source,)
         if self.is_read and isinstance(self.definition, Imported):
             return self.definition.files
         return ()
@@ -85,7 +85,7 @@ class Node:
             return "measuring the relief"
         if self.captures is not None:
             return "measuring the surface"
-        if self.shot is not None:
+        if self.capture is not None:
             return "reading pictures"
         if self.reduction:
             return f"reducing {title}"
@@ -95,7 +95,7 @@ class Node:
                 if isinstance(self.step, PreparationStep)
                 else f"laying {title}"
             )
-        if self.tie is not None:
+        if self.link is not None:
             return f"baking {title} from the model"
         return f"deriving {title}" if isinstance(self.definition, Derived) else f"reading {title}"
 

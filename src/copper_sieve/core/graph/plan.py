@@ -151,7 +151,7 @@ class _Planner:
             size=size,
             parameters={},
             reduction=how,
-            tie=None,
+            link=None,
         )
         return key
 
@@ -235,13 +235,13 @@ class _Planner:
         self, kind: MapKind, definition: Derived, found: Operation, inputs: dict[str, str]
     ) -> str:
         """Return a map baked from the linked model; small and enlarged for a preview."""
-        tie, side = self._set.model, self._quick[0]
-        if tie is None:
+        link, side = self._set.model, self._quick[0]
+        if link is None:
             raise PlanError(
                 f"{self._set.name}: {kind} by {found.name} requires a model, but none is "
                 "linked. Link a model, or choose another source for the map"
             )
-        if found.takes_from == "high_poly" and tie.high_poly is None:
+        if found.takes_from == "high_poly" and link.high_poly is None:
             raise PlanError(
                 f"{self._set.name}: {kind} by {found.name} requires a high-poly model. "
                 "Choose one for the set, or choose another source for the map"
@@ -249,13 +249,13 @@ class _Planner:
         size = self._geometry.fit(min(max(self._working), side or max(self._working)))
         reads = {name: getattr(self._surface, name) for name in found.surface_reads}
         origin = {"operation": found.name, "version": found.version, "surface": reads,
-                  "model": tie.content(), "quick": side is not None, **self._tiles()}  # fmt: skip
+                  "model": link.content(), "quick": side is not None, **self._tiles()}  # fmt: skip
         inputs = {
             name: key if name == DEPTH else self._laid(key, size) for name, key in inputs.items()
         }
         parameters = found.resolve(definition.parameters)
         key = self._add(kind, definition, origin, inputs, parameters, size)
-        self.nodes[key] = replace(self.nodes[key], tie=tie, quick=side is not None)
+        self.nodes[key] = replace(self.nodes[key], link=link, quick=side is not None)
         return self._laid(key, self._working)
 
     def _measure(self, kind: MapKind, definition: Derived, at: Size) -> str:
@@ -275,13 +275,19 @@ class _Planner:
     def _measured(self, captures: CapturesSpec, asked_by: Derived, at: Size) -> str:
         lights: dict[str, str] = {}
         if at != self._sizes[captures.captures[0].source]:
-            for n, shot in enumerate(captures.used):
+            for n, capture in enumerate(captures.used):
                 lights[str(n)] = key = _key(
-                    {"light": LIGHT_VERSION, "source": shot.source, "as": shot.encoding, "size": at}
+                    {
+                        "light": LIGHT_VERSION,
+                        "source": capture.source,
+                        "as": capture.encoding,
+                        "size": at,
+                    }
                 )
-                picture = Imported(source=shot.source, encoding=shot.encoding)
+                picture = Imported(source=capture.source, encoding=capture.encoding)
                 self.nodes.setdefault(
-                    key, Node(key, MapKind.BASE_COLOR, picture, {}, at, self._surface, shot=shot)
+                    key,
+                    Node(key, MapKind.BASE_COLOR, picture, {}, at, self._surface, capture=capture),
                 )
         key = _key({"measured": MEASURED_VERSION, "captures": captures.content(), "size": at})
         self.nodes.setdefault(
@@ -300,7 +306,7 @@ class _Planner:
         key = _key({**step.content(), "of": inner, "size": size})
         self.nodes[key] = replace(
             of, key=key, kind=kind or of.kind, inputs={"map": inner}, size=size, parameters={},
-            step=step, reduction=None, passing=False, tie=None,
+            step=step, reduction=None, passing=False, link=None,
         )  # fmt: skip
         return key
 
@@ -340,7 +346,7 @@ class _Planner:
         key = _key({"depth": _DEPTH_VERSION, "inputs": inputs, "tilt": tilt,
                     "wrap": self._surface.wrap.spec})  # fmt: skip
         node = replace(self.nodes[height], key=key, inputs=inputs, size=(1, 1), measures=True,
-                       parameters={"tilt": tilt}, reduction=None, step=None, tie=None)  # fmt: skip
+                       parameters={"tilt": tilt}, reduction=None, step=None, link=None)  # fmt: skip
         self.nodes.setdefault(key, node)
         return key
 

@@ -104,7 +104,9 @@ def calibrated_captures(
         )
 
     if lamps:
-        captures = [replace(shot, lamp=lamp) for shot, lamp in zip(captures, lamps, strict=True)]
+        captures = [
+            replace(capture, lamp=lamp) for capture, lamp in zip(captures, lamps, strict=True)
+        ]
     elif not uncalibrated and elevation is None:
         try:
             where = ball if isinstance(ball, Ball) else find_ball_in_captures(captures)
@@ -155,16 +157,18 @@ def _turns_of(codes: Sequence[Codes | Float]) -> tuple[Placement, ...] | None:
 def _as_turned(found: Calibration, turns: Sequence[Placement]) -> Calibration:
     """Return it relative to the pictures before rotation."""
     captures = tuple(
-        replace(shot, placement=joined(rotation, shot.placement))
-        for shot, rotation in zip(found.captures, turns, strict=True)
+        replace(capture, placement=joined(rotation, capture.placement))
+        for capture, rotation in zip(found.captures, turns, strict=True)
     )
     widest = max(abs(one.rotation) for one in turns)
-    said = f"the sample was rotated by up to {widest:.0f}° between the pictures; they were aligned"
-    return replace(found, captures=captures, remarks=(said, *found.remarks))
+    remark = (
+        f"the sample was rotated by up to {widest:.0f}° between the pictures; they were aligned"
+    )
+    return replace(found, captures=captures, remarks=(remark, *found.remarks))
 
 
 def _kept(  # noqa: PLR0917
-    pictures: Sequence[ReadCapture], found: Calibration, told: LightOrigin, ball: Ball | None,
+    pictures: Sequence[ReadCapture], found: Calibration, origin: LightOrigin, ball: Ball | None,
     white: float,
     flat_field: ReadCapture | None,
 ) -> CapturesSpec:  # fmt: skip
@@ -173,13 +177,13 @@ def _kept(  # noqa: PLR0917
         CaptureSpec(
             source=one.sha256,
             encoding=Encoding(one.picture.encoding),
-            lamp=LampSpec.of(shot.lamp),
-            light_origin=told,
-            placement=PlacementSpec.of(shot.placement, width),
+            lamp=LampSpec.of(capture.lamp),
+            light_origin=origin,
+            placement=PlacementSpec.of(capture.placement, width),
             exposure=one.exposure,
             used=n not in found.left_out,
         )
-        for n, (one, shot) in enumerate(zip(pictures, found.captures, strict=True))
+        for n, (one, capture) in enumerate(zip(pictures, found.captures, strict=True))
     )
     return CapturesSpec(
         captures=captures, ball=BallSpec.of(ball, width) if ball else None, white=white,
@@ -221,20 +225,20 @@ def with_refined_lights(
     lit: Sequence[Capture]
     guesses: list[UncalibratedStart] = []
     if how == "ball" and ball:
-        told = ball.ball(width)
-        lit = refine_with_ball(lights_by_ball(captures, told), told, light)
+        placed = ball.ball(width)
+        lit = refine_with_ball(lights_by_ball(captures, placed), placed, light)
     elif how == "refined":
         lit = fit_lights(captures, light)
     else:
         lit = fit_from_start(captures, light, as_placed=True, guesses=guesses, elevation=elevation)
-    lamps = {one.source: LampSpec.of(shot.lamp) for one, shot in zip(used, lit, strict=True)}
+    lamps = {one.source: LampSpec.of(capture.lamp) for one, capture in zip(used, lit, strict=True)}
     each = tuple(
         one.model_copy(update={"lamp": lamps[one.source], "light_origin": how})
         if one.source in lamps
         else one
         for one in kept.captures
     )
-    said = light_remarks_of([shot.lamp for shot in lit], guesses[-1] if guesses else None)
-    said += f0_remarks(kept.f0, kept.gray_card is not None)
-    update = {"captures": each, "ball": ball or kept.ball, "light_remarks": said}
+    remarks = light_remarks_of([capture.lamp for capture in lit], guesses[-1] if guesses else None)
+    remarks += f0_remarks(kept.f0, kept.gray_card is not None)
+    update = {"captures": each, "ball": ball or kept.ball, "light_remarks": remarks}
     return kept.model_copy(update=update)

@@ -119,9 +119,11 @@ def imported_maps(
 ) -> dict[MapKind, Imported]:
     """Return the maps of a file with an assigned type; see `imports_of`."""
     stated = normal_y or normal_y_from_name(Path(facts.name).stem)
-    said = Assignment(set_name="one", map=kind, normal_y=stated, two_channels=facts.two_channels)
+    assignment = Assignment(
+        set_name="one", map=kind, normal_y=stated, two_channels=facts.two_channels
+    )
     return imports_of(
-        said, facts.sha256, facts.spec.channels, facts.spec.encoding, cut_out=facts.cut_out
+        assignment, facts.sha256, facts.spec.channels, facts.spec.encoding, cut_out=facts.cut_out
     )
 
 

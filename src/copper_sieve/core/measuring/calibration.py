@@ -54,7 +54,7 @@ class Calibration:
     @property
     def used(self) -> list[Capture]:
         """Those that are measured from."""
-        return [shot for n, shot in enumerate(self.captures) if n not in self.left_out]
+        return [capture for n, capture in enumerate(self.captures) if n not in self.left_out]
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,7 +77,7 @@ class CalibrationOptions:
 
 def calibrate(
     captures: Sequence[Capture],
-    asked: CalibrationOptions,
+    options: CalibrationOptions,
     *,
     white: float = 1.0,
     noise: float = NOISE,
@@ -89,7 +89,7 @@ def calibrate(
     Parameters
     ----------
     captures : pictures with stated or unknown lights
-    asked : what to determine
+    options : what to determine
     white : linear value of a white surface directly below a light of intensity 1
     noise : standard deviation in linear light
     static_camera : skip the registration
@@ -99,57 +99,57 @@ def calibrate(
     ------
     MeasureError : with a remedy
     """
-    light, stated = FitOptions(white, noise, between), [shot.lamp for shot in captures]
+    light, stated = FitOptions(white, noise, between), [capture.lamp for capture in captures]
     guesses: list[UncalibratedStart] = []
-    lit = _lit(captures, stated, asked, light, guesses, static_camera)
-    check_lamps([shot.lamp for shot in lit])
-    light = with_estimated_f0(lit, light, asked.ball)
+    lit = _lit(captures, stated, options, light, guesses, static_camera)
+    check_lamps([capture.lamp for capture in lit])
+    light = with_estimated_f0(lit, light, options.ball)
     if light.f0 not in (None, F0):  # highlights from which other light directions result
         lit = (
             fit_lights(lit, light)
-            if asked.uncalibrated
-            else _lit(captures, stated, asked, light, guesses, static_camera)
+            if options.uncalibrated
+            else _lit(captures, stated, options, light, guesses, static_camera)
         )
     left_out: tuple[int, ...] = ()
     every = list(lit)
     if not static_camera and len(captures) > FEWEST:
-        lined, left_out = _lined_up(lit, asked.ball, light)
+        lined, left_out = _lined_up(lit, options.ball, light)
         every = list(lined)
-    moved = not all(shot.placement.is_still for shot in every)
-    if left_out or moved or (asked.ball and not static_camera):
+    moved = not all(capture.placement.is_still for capture in every)
+    if left_out or moved or (options.ball and not static_camera):
         # What the pictures tell of the light, they tell better where they lie.
         kept = [n for n in range(len(every)) if n not in left_out]
-        hint = [asked.hint[n] for n in kept] if asked.hint else ()
+        hint = [options.hint[n] for n in kept] if options.hint else ()
         some, lamps = [every[n] for n in kept], [stated[n] for n in kept]
-        lit = _lit(some, lamps, replace(asked, hint=hint), light, guesses, True)
-        for n, shot in zip(kept, lit, strict=True):
-            every[n] = shot
-    used = [shot for n, shot in enumerate(every) if n not in left_out]
-    check_lamps([shot.lamp for shot in used])
+        lit = _lit(some, lamps, replace(options, hint=hint), light, guesses, True)
+        for n, capture in zip(kept, lit, strict=True):
+            every[n] = capture
+    used = [capture for n, capture in enumerate(every) if n not in left_out]
+    check_lamps([capture.lamp for capture in used])
     height, width = every[0].codes.shape[:2]
-    placements = tuple(shot.placement for shot in every)
+    placements = tuple(capture.placement for capture in every)
     remarks = _of_placements(placements, left_out, (width, height))
     if light.is_metal:
         remarks += (_METAL,)
-    found = [] if any(lamp.distance for lamp in stated) else [shot.lamp for shot in used]
+    found = [] if any(lamp.distance for lamp in stated) else [capture.lamp for capture in used]
     of_light = light_remarks_of(found, guesses[-1] if guesses else None)
     of_light += f0_remarks(light.f0)
     return Calibration(tuple(every), left_out, remarks, of_light, light.f0)
 
 
 def _lit(  # noqa: PLR0917
-    captures: Sequence[Capture], stated: Sequence[Lamp], asked: CalibrationOptions,
+    captures: Sequence[Capture], stated: Sequence[Lamp], options: CalibrationOptions,
     light: FitOptions,
     guesses: list[UncalibratedStart], as_placed: bool,
 ) -> Sequence[Capture]:  # fmt: skip
     """Return the pictures with their lights: stated, detected from a ball, or estimated."""
-    if asked.ball is not None:
-        known: Sequence[Capture] = lights_by_ball(captures, asked.ball)
-        return known if asked.distant else refine_with_ball(known, asked.ball, light)
-    if asked.uncalibrated:
-        return fit_from_start(captures, light, as_placed, guesses, asked.hint, asked.elevation)
-    known = [replace(shot, lamp=lamp) for shot, lamp in zip(captures, stated, strict=True)]
-    if asked.distant or any(one.distance for one in stated):
+    if options.ball is not None:
+        known: Sequence[Capture] = lights_by_ball(captures, options.ball)
+        return known if options.distant else refine_with_ball(known, options.ball, light)
+    if options.uncalibrated:
+        return fit_from_start(captures, light, as_placed, guesses, options.hint, options.elevation)
+    known = [replace(capture, lamp=lamp) for capture, lamp in zip(captures, stated, strict=True)]
+    if options.distant or any(one.distance for one in stated):
         return known
     check_lamps(stated)
     found = refine_from_priors(
@@ -159,7 +159,10 @@ def _lit(  # noqa: PLR0917
         return known
     # Their directions keep the stated values.
     both = zip(known, found.lamps, strict=True)
-    return [replace(shot, lamp=replace(one, direction=shot.lamp.direction)) for shot, one in both]
+    return [
+        replace(capture, lamp=replace(one, direction=capture.lamp.direction))
+        for capture, one in both
+    ]
 
 
 def light_remarks_of(
@@ -172,23 +175,23 @@ def light_remarks_of(
     found : lights, with estimated distances
     guess : result of a full estimation
     """
-    said = []
+    remarks = []
     if guess:
-        said.append(
+        remarks.append(
             "the light directions were estimated from the pictures alone; a ball in the pictures "
             "would make them more accurate"
         )
     if guess and not guess.sided:
-        said.append(
+        remarks.append(
             "nothing distinguishes bumps from dents; the first light is assumed to be on the right"
         )
     away = [one.distance for one in found if one.distance]
     if away:
-        said.append(
+        remarks.append(
             f"the light was about {np.median(away):.1f} picture widths away, as estimated "
             "from the pictures; its falloff and direction changes are corrected"
         )
-    return tuple(said)
+    return tuple(remarks)
 
 
 def f0_remarks(f0: float | None, white_is_told: bool = False) -> tuple[str, ...]:
@@ -224,12 +227,12 @@ def _lined_up(
     for _ in range(1 if ball is None else _WITH_BALL):
         found = register(light.stack(captures), light.between)
         both = zip(captures, found.placements, strict=True)
-        captures = [replace(shot, placement=place) for shot, place in both]
+        captures = [replace(capture, placement=place) for capture, place in both]
         if ball is not None:
             told = [n for n in range(len(captures)) if n not in found.strangers]
             lit = lights_by_ball([captures[n] for n in told], ball)
-            for n, shot in zip(told, lit, strict=True):
-                captures[n] = shot
+            for n, capture in zip(told, lit, strict=True):
+                captures[n] = capture
     return captures, found.strangers
 
 
@@ -237,7 +240,7 @@ def _of_placements(
     placements: Sequence[Placement], left_out: Sequence[int], size: tuple[int, int]
 ) -> tuple[str, ...]:
     """Describe the captures that were registered, and the unused ones."""
-    said = [
+    remarks = [
         (
             f"Picture {n + 1} was excluded: it doesn't match the others (large shadow or "
             "different subject)"
@@ -250,5 +253,5 @@ def _of_placements(
         x, y = place.places(*corner)
         moves.append(float(np.hypot(x - corner[0], y - corner[1])))
     if max(moves) > _MOVED:
-        said.append(f"the camera moved by up to {max(moves):.1f} px; the pictures were aligned")
-    return tuple(said)
+        remarks.append(f"the camera moved by up to {max(moves):.1f} px; the pictures were aligned")
+    return tuple(remarks)

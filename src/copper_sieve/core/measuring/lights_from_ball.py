@@ -40,18 +40,20 @@ def lights_by_ball(captures: Sequence[Capture], ball: Ball) -> list[Capture]:
     ------
     MeasureError : with the picture in which the light can't be determined
     """
-    plain = CaptureStack([replace(shot, lamp=ABOVE) for shot in captures])
+    plain = CaptureStack([replace(capture, lamp=ABOVE) for capture in captures])
     width, height = plain.size
     faces, balls = [], []
-    for n, shot in enumerate(captures):
-        x, y = shot.placement.places(ball.x - width / 2, ball.y - height / 2)
+    for n, capture in enumerate(captures):
+        x, y = capture.placement.places(ball.x - width / 2, ball.y - height / 2)
         moved = replace(ball, x=float(x) + width / 2, y=float(y) + height / 2)
         left, top, side = _around(moved)
         faces.append(plain.raw(left, top, side, side, only=n)[0])
         balls.append(replace(moved, x=moved.x - left, y=moved.y - top))
     lamps = lamps_by_ball(faces, balls)
     both = zip(captures, lamps, strict=True)
-    return [replace(shot, lamp=lamp.turned(shot.placement.rotation)) for shot, lamp in both]
+    return [
+        replace(capture, lamp=lamp.turned(capture.placement.rotation)) for capture, lamp in both
+    ]
 
 
 def _around(ball: Ball) -> tuple[int, int, int]:

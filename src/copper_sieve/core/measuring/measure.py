@@ -81,12 +81,12 @@ def measure(
     ------
     MeasureError : with a remedy
     """
-    asked = CalibrationOptions(ball=ball, uncalibrated=uncalibrated, distant=distant)
-    found = calibrate(captures, asked, white=white, noise=noise, static_camera=static_camera)
+    options = CalibrationOptions(ball=ball, uncalibrated=uncalibrated, distant=distant)
+    found = calibrate(captures, options, white=white, noise=noise, static_camera=static_camera)
     surface = measure_stack(CaptureStack(found.used, white, noise, found.f0 or F0), ball)
     return replace(
         surface, remarks=(*found.remarks, *found.of_light, *surface.remarks),
-        placements=tuple(shot.placement for shot in found.captures),
+        placements=tuple(capture.placement for capture in found.captures),
         lamps=tuple(one.lamp for one in found.used), left_out=found.left_out,
     )  # fmt: skip
 
@@ -112,7 +112,7 @@ def measure_stack(
     ------
     MeasureError : if there are too few lights, or lights from one side only
     """
-    check_lamps([shot.lamp for shot in stack.captures])
+    check_lamps([capture.lamp for capture in stack.captures])
     height = stack.size[1]
     rough = _roughness(stack)
     parts = []
@@ -129,25 +129,25 @@ def measure_stack(
     unsure, heard = np.asarray(uncertainty, np.float32), np.asarray(confidence, np.float32)
     if ball is not None:
         unsure[ball.mask(stack.size)] = 1
-    remarks = _remarks([shot.lamp for shot in stack.captures], unsure, heard)
+    remarks = _remarks([capture.lamp for capture in stack.captures], unsure, heard)
     color = color * np.float32(stack.darker)
     f0 = F0 * stack.darker
     return MeasuredSurface(normal, color, np.asarray(value, np.float32), unsure, heard, remarks, f0)
 
 
 def _remarks(lamps: Sequence[Lamp], uncertainty: Float, confidence: Float) -> tuple[str, ...]:
-    said = []
+    remarks = []
     if one_sided_slopes(lamps):
-        said.append("no light came from one of the sides; slopes facing it are less accurate")
+        remarks.append("no light came from one of the sides; slopes facing it are less accurate")
     unsure = float((uncertainty > 0.5).mean())
     if unsure > 0.02:
-        said.append(
+        remarks.append(
             f"{unsure:.0%} of the surface is uncertain, because the lights contradict each "
             "other or don't reach it"
         )
     if float((confidence > 0.5).mean()) < 0.1:
-        said.append("almost no highlights were visible; the roughness is a guess")
-    return tuple(said)
+        remarks.append("almost no highlights were visible; the roughness is a guess")
+    return tuple(remarks)
 
 
 def _roughness(stack: CaptureStack) -> Roughness:

@@ -97,14 +97,14 @@ def refine_with_ball(
     place = (ball.x / width - 0.5, (height / 2 - ball.y) / width, ball.radius / width)
     off = _BY_BALL[ball.kind]
     intensity = _WHITE if ball.kind == "white" else None
-    priors = LightPriors([shot.lamp for shot in captures], off, off, intensity, place)
+    priors = LightPriors([capture.lamp for capture in captures], off, off, intensity, place)
     found = refine_from_priors(sample_light(captures, light, ball), light, priors)
     return _under(captures, found.lamps) if found.is_better else captures
 
 
 def fit_lights(captures: Sequence[Capture], light: FitOptions) -> list[Capture]:
     """Refine the lights of captures, starting at their approximate directions."""
-    lamps = [replace(shot.lamp, distance=None) for shot in captures]
+    lamps = [replace(capture.lamp, distance=None) for capture in captures]
     found = refine_from_priors(
         sample_light(captures, light), light, LightPriors(lamps, _ABOUT, _ABOUT)
     )
@@ -148,8 +148,8 @@ def fit_from_start(  # noqa: PLR0917
 
 
 def _plain(captures: Sequence[Capture], light: FitOptions) -> CaptureStack:
-    return light.stack([replace(shot, lamp=ABOVE) for shot in captures])
+    return light.stack([replace(capture, lamp=ABOVE) for capture in captures])
 
 
 def _under(captures: Sequence[Capture], lamps: Sequence[Lamp]) -> list[Capture]:
-    return [replace(shot, lamp=lamp) for shot, lamp in zip(captures, lamps, strict=True)]
+    return [replace(capture, lamp=lamp) for capture, lamp in zip(captures, lamps, strict=True)]

@@ -222,8 +222,8 @@ class _Table:
     def predict_by_others(self, light: Float, rank: int = 3) -> Float:
         """See `showing`."""
         grey, seen = light.mean(-1), (light >= 0).all((0, -1))
-        told = predict_by_others(grey.reshape(len(grey), -1), seen.ravel(), rank)
-        return told.reshape(grey.shape)
+        predicted = predict_by_others(grey.reshape(len(grey), -1), seen.ravel(), rank)
+        return predicted.reshape(grey.shape)
 
     def by_their_mean(self, light: Float) -> Float:
         """Return the mean of the others, which mainly contains their colors."""

@@ -133,9 +133,9 @@ class CaptureStack:
         f0: float = F0,
     ) -> None:  # fmt: skip
         height, width = captures[0].codes.shape[:2]
-        for n, shot in enumerate(captures):
-            if shot.codes.shape[:2] != (height, width):
-                h, w = shot.codes.shape[:2]
+        for n, capture in enumerate(captures):
+            if capture.codes.shape[:2] != (height, width):
+                h, w = capture.codes.shape[:2]
                 raise MeasureError(
                     f"picture {n + 1} has {w} x {h} px, the first has {width} x {height}. "
                     "All pictures must come from the same fixed camera"
@@ -148,11 +148,13 @@ class CaptureStack:
         # The solver assumes F0; other reflectances are handled by scaling the light.
         self.darker = f0 / F0
         level *= self.darker
-        self._scales = [shot.lamp.intensity * level * 2**shot.exposure for shot in captures]
+        self._scales = [
+            capture.lamp.intensity * level * 2**capture.exposure for capture in captures
+        ]
         self.noise = noise / float(np.mean(self._scales))
-        self._tables = [_table(shot.codes) for shot in captures]
-        self._near = any(shot.lamp.distance is not None for shot in captures)
-        self._far = np.stack([shot.lamp.unit for shot in captures]).astype(np.float32)
+        self._tables = [_table(capture.codes) for capture in captures]
+        self._near = any(capture.lamp.distance is not None for capture in captures)
+        self._far = np.stack([capture.lamp.unit for capture in captures]).astype(np.float32)
 
     def light(self, rows: range, columns: range) -> Float:
         """Return the light at texels of the surface for lights of intensity 1.
@@ -185,18 +187,18 @@ class CaptureStack:
         if not self._near or places is None:
             return self._far
         found = np.empty((len(self.captures), *places.shape), np.float32)
-        for n, shot in enumerate(self.captures):
-            if shot.lamp.distance is None:
+        for n, capture in enumerate(self.captures):
+            if capture.lamp.distance is None:
                 found[n] = self._far[n]
                 continue
-            found[n] = shot.lamp.ways(places)[0]
+            found[n] = capture.lamp.ways(places)[0]
         return found
 
     def evened(self, light: Float, places: Float) -> Float:
         """Return light (L, h, w, 3) with light falloff removed, relative to the center."""
-        for n, shot in enumerate(self.captures):
-            if shot.lamp.distance is not None:
-                light[n] = np.where(light[n] < 0, light[n], light[n] * shot.lamp.ways(places)[1])
+        for n, capture in enumerate(self.captures):
+            if capture.lamp.distance is not None:
+                light[n] = np.where(light[n] < 0, light[n], light[n] * capture.lamp.ways(places)[1])
         return light
 
     def raw(self, left: int, top: int, width: int, height: int, only: int | None = None) -> Float:
@@ -245,13 +247,13 @@ class CaptureStack:
         return other
 
     def _lit(self, n: int, rows: range, columns: range) -> Float:
-        shot = self.captures[n]
-        if shot.placement.is_still:
+        capture = self.captures[n]
+        if capture.placement.is_still:
             light = self._linear(n, rows, columns)
         else:
             light = self._moved(n, rows, columns)
-        if shot.lamp.distance is not None:
-            _, weaker = shot.lamp.ways(self.places(rows, columns))
+        if capture.lamp.distance is not None:
+            _, weaker = capture.lamp.ways(self.places(rows, columns))
             light = np.where(light < 0, light, light * weaker)
         return light
 

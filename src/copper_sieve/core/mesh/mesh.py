@@ -210,7 +210,7 @@ def join_meshes(meshes: Sequence[Mesh]) -> Mesh:
         parts,
         _where_all_have(*(one.tangents for one in meshes)),
         _where_all_have(*(one.colors for one in meshes)),
-        tuple(dict.fromkeys(said for one in meshes for said in one.remarks)),
+        tuple(dict.fromkeys(remark for one in meshes for remark in one.remarks)),
     )
 
 

@@ -68,8 +68,10 @@ def check_uvs(
     Islands, or None without UVs; list of UvFact
     """
     if uv_set >= len(mesh.uvs):
-        said = f"the model has {len(mesh.uvs) or 'no'} UV set{'s' * (len(mesh.uvs) != 1)}"
-        return None, [UvFact("missing", "error", f"{said}. Unwrap it first", "nothing to display")]
+        available = f"the model has {len(mesh.uvs) or 'no'} UV set{'s' * (len(mesh.uvs) != 1)}"
+        return None, [
+            UvFact("missing", "error", f"{available}. Unwrap it first", "nothing to display")
+        ]
     islands = find_islands(mesh, uv_set)
     uv = mesh.uvs[uv_set]
     levels = max(0, int(np.log2(max(1, side // 64)))) if mips is None else mips
@@ -146,25 +148,25 @@ def _outside(uv: Float, sheet: TileLayout | None) -> list[UvFact]:
     if not out.any():
         return []
     if sheet is None and len(numbers := _in_tiles(uv)) > 1:
-        told = ", ".join(map(str, numbers[:8])) + (" …" if len(numbers) > 8 else "")
+        listed = ", ".join(map(str, numbers[:8])) + (" …" if len(numbers) > 8 else "")
         return [
             UvFact(
                 "outside", "info",
                 f"the UVs use {len(numbers)} tiles; a set with these tiles covers all of "
                     "them, another set only the first",
-                f"tiles {told}", out,
+                f"tiles {listed}", out,
             )
         ]  # fmt: skip
     middle = np.floor(uv[out].mean(1)).astype(int)
     tiles = sorted({(int(u), int(v)) for u, v in middle if (u, v) != (0, 0)})
-    told = ", ".join(f"{u}, {v}" for u, v in tiles[:6]) + (" …" if len(tiles) > 6 else "")
+    listed = ", ".join(f"{u}, {v}" for u, v in tiles[:6]) + (" …" if len(tiles) > 6 else "")
     return [
         UvFact(
             "outside", "warning",
             f"{int(out.sum()):,} of {len(uv):,} triangles are outside "
             + ("the set's tiles" if sheet else "the 0–1 tile"),
             f"u {uv[..., 0].min():.3f} to {uv[..., 0].max():.3f}, v {uv[..., 1].min():.3f} to "
-            f"{uv[..., 1].max():.3f}" + (f"; tiles {told}" if tiles else ""), out,
+            f"{uv[..., 1].max():.3f}" + (f"; tiles {listed}" if tiles else ""), out,
         )
     ]  # fmt: skip
 

@@ -59,9 +59,9 @@ def evidence_picture(
     -------
     (side, side, 4) uint8, sRGB and alpha
     """
-    told = np.ones(mesh.count, bool) if which is None else which
-    colors = np.where(told[:, None], np.array(_TOLD[weight]), np.array(_PLAIN))
-    return _drawn(mesh.uvs[uv_set], colors, side, above=told)
+    marked = np.ones(mesh.count, bool) if which is None else which
+    colors = np.where(marked[:, None], np.array(_TOLD[weight]), np.array(_PLAIN))
+    return _drawn(mesh.uvs[uv_set], colors, side, above=marked)
 
 
 def _drawn(

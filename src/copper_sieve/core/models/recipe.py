@@ -170,10 +170,10 @@ def _stays(
     takes = get_operation(wanted.operation).takes_from if isinstance(wanted, Derived) else None
     if takes == "captures" and texture_set.captures is None:
         return "the set has no light captures"
-    tie = texture_set.model
-    if takes in ("model", "high_poly") and tie is None:
+    link = texture_set.model
+    if takes in ("model", "high_poly") and link is None:
         return "the set has no linked model"
-    if takes == "high_poly" and tie is not None and tie.high_poly is None:
+    if takes == "high_poly" and link is not None and link.high_poly is None:
         return "the set has no high-poly model"
     return ""
 

@@ -199,7 +199,7 @@ class SetDefinition(Model):
     )
     model: ModelLink | None = Field(
         default=None, description="the linked model",
-        exclude_if=lambda tie: tie is None,  # so that older definitions keep their meaning
+        exclude_if=lambda link: link is None,  # so that older definitions keep their meaning
     )  # fmt: skip
     captures: CapturesSpec | None = Field(
         default=None, description="the light captures that the set is measured from",

@@ -229,8 +229,8 @@ def convert(
         return {rule.gives[0]: _on_codes(rule, pictures[kind], imported[kind])}
     sizes = {picture.size for picture in pictures.values()}
     if len(sizes) > 1:
-        said = ", ".join(f"{k} {p.size[0]} x {p.size[1]}" for k, p in pictures.items())
-        raise ParameterError(f"the maps have different sizes ({said}). Resize them first")
+        listed = ", ".join(f"{k} {p.size[0]} x {p.size[1]}" for k, p in pictures.items())
+        raise ParameterError(f"the maps have different sizes ({listed}). Resize them first")
     maps = {k.value: picture_to_map(p, k, imported[k]).pixels for k, p in pictures.items()}
     bits = 16 if any(p.codes.dtype != np.uint8 for p in pictures.values()) else 8
     made = {}

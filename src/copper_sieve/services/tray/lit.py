@@ -56,9 +56,9 @@ def lit_plan(
     )  # fmt: skip
 
 
-def lit_key(graph: Plan, tie: ModelLink | None = None) -> str:
-    """Return a key that is equal for equal pictures; tie : link of the set to a model."""
-    on = [] if tie is None else [_STILL_VERSION, tie.model_dump_json()]
+def lit_key(graph: Plan, link: ModelLink | None = None) -> str:
+    """Return a key that is equal for equal pictures; link : of the set to a model."""
+    on = [] if link is None else [_STILL_VERSION, link.model_dump_json()]
     held = " ".join([_VERSION, *(graph.outputs[kind] for kind in _STAND_IN), *on])
     return hashlib.sha256(held.encode()).hexdigest()[:32]
 
@@ -107,18 +107,18 @@ def _on_model(context: Context, graph: Plan, texture_set: SetDefinition) -> Floa
 
     None if that isn't possible; then the material is rendered on a plane.
     """
-    tie = texture_set.model
-    if tie is None:
+    link = texture_set.model
+    if link is None:
         return None
     try:
-        whole = context.load_model(tie.source)
+        whole = context.load_model(link.source)
         mesh = whole if texture_set.sheet is None else on_tile_layout(whole, texture_set.sheet)
         maps = _maps(context, graph)
-        names = mesh.material_names if tie.material is None else (tie.material,)
+        names = mesh.material_names if link.material is None else (link.material,)
         with computing:
             light, covered = render_still(
                 mesh, dict.fromkeys(names, maps), _EYE, _SIDE, _SIDE,
-                Lighting(LAMPS, turned=True), tie.uv_set,
+                Lighting(LAMPS, turned=True), link.uv_set,
             )  # fmt: skip
             return np.ascontiguousarray(light * _EXPOSURE * covered + _GREY * (1 - covered))
     except (MeshError, NotFoundError):

@@ -113,8 +113,8 @@ class Dispatcher(ElectedPoller):
                 return
             slug = slug_of(connection, ended.project_id)
             delivery, parts = deliveries.delivery_summary(connection, ended.id)
-            told = message(slug, delivery, parts, datetime.now(UTC))
-            text, event = json.dumps(told), str(told["event"])
+            content = message(slug, delivery, parts, datetime.now(UTC))
+            text, event = json.dumps(content), str(content["event"])
             for receiver in receivers:
                 webhooks.add_message(connection, receiver.id, event, text, ended.id)
 

@@ -13,17 +13,17 @@ export interface Drawer {
 /** Begin to draw on a canvas that nobody has drawn on yet. */
 export function beginDrawing(
   canvas: HTMLCanvasElement,
-  told: (message: FromDrawing) => void,
+  onMessage: (message: FromDrawing) => void,
 ): Drawer {
   const can = "transferControlToOffscreen" in HTMLCanvasElement.prototype;
-  return can ? inWorker(canvas, told) : inPage(canvas, told);
+  return can ? inWorker(canvas, onMessage) : inPage(canvas, onMessage);
 }
 
-function inWorker(canvas: HTMLCanvasElement, told: (message: FromDrawing) => void): Drawer {
+function inWorker(canvas: HTMLCanvasElement, onMessage: (message: FromDrawing) => void): Drawer {
   const worker = new Worker(new URL("./worker.ts", import.meta.url), { type: "module" });
   const tell = (message: ToDrawing, given: Transferable[] = []) =>
     worker.postMessage(message, given);
-  worker.addEventListener("message", ({ data }: MessageEvent<FromDrawing>) => told(data));
+  worker.addEventListener("message", ({ data }: MessageEvent<FromDrawing>) => onMessage(data));
   const far = canvas.transferControlToOffscreen();
   tell({ kind: "begin", canvas: far }, [far]);
   canvas.dataset.drawnBy = "worker";
@@ -35,10 +35,10 @@ function inWorker(canvas: HTMLCanvasElement, told: (message: FromDrawing) => voi
   };
 }
 
-function inPage(canvas: HTMLCanvasElement, told: (message: FromDrawing) => void): Drawer {
+function inPage(canvas: HTMLCanvasElement, onMessage: (message: FromDrawing) => void): Drawer {
   let ended = false;
   canvas.dataset.drawnBy = "page";
-  const drawing = import("./drawing").then(({ Drawing }) => new Drawing(canvas, told));
+  const drawing = import("./drawing").then(({ Drawing }) => new Drawing(canvas, onMessage));
   return {
     show: (view, fresh) => void drawing.then((one) => ended || one.show(view, fresh)),
     give: (mesh) => void drawing.then((one) => ended || one.give(mesh)),

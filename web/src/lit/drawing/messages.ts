@@ -1,6 +1,6 @@
 // Messages between the page and the renderer, which runs in a worker or on the page.
 import type { MapKind, Schemas, SurfaceSpec } from "@/api/client";
-import type { AroundInView, Standing } from "../choices";
+import type { EnvironmentView, Standing } from "../choices";
 import type { Light } from "../lamp";
 
 /** Texels of one map, row 0 at the top; sent once for each content key. */
@@ -23,7 +23,7 @@ export interface View {
   displaced: boolean;
   surface: SurfaceSpec;
   light: Light;
-  around: AroundInView;
+  around: EnvironmentView;
   maps: Keys;
   /** What the maps lie on, where that is a model of the user's. */
   model: ModelInView | null;

@@ -2,7 +2,7 @@
 import { useThree } from "@react-three/fiber";
 import { useEffect, useRef, useState } from "react";
 import * as THREE from "three";
-import type { AroundInView } from "../choices";
+import type { EnvironmentView } from "../choices";
 import type { Light } from "../lamp";
 import { drawsInSoftware } from "../renderer";
 import { loadSurrounding } from "./environment";
@@ -28,7 +28,7 @@ export function Scene({ view, mesh, textures, others, tell }: Props) {
   const folds = shape === "model" || shape === "drape" || view.displaced;
   return (
     <>
-      <Around around={around} onLit={setLit} />
+      <EnvironmentLight around={around} onLit={setLit} />
       <Seen from={eye} />
       <Sun light={light} strength={around.lamp} shadows={around.shadows && folds} />
       {!lit ? null : shape !== "model" ? (
@@ -49,7 +49,13 @@ const DIM = new THREE.Color("#3c3c3c");
 const BLUR = 0.35;
 
 /** The environment of a scene; the previous one remains until the next one has loaded. */
-function Around({ around, onLit }: { around: AroundInView; onLit: (lit: boolean) => void }) {
+function EnvironmentLight({
+  around,
+  onLit,
+}: {
+  around: EnvironmentView;
+  onLit: (lit: boolean) => void;
+}) {
   const { gl, scene, invalidate } = useThree();
   const { address, sky, dim, turn, exposure, backdrop } = around;
   const [light, setLight] = useState<THREE.Texture | null>(null);

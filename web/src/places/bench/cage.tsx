@@ -100,7 +100,7 @@ interface MissesProps {
 
 function Misses({ share, picture, tie }: MissesProps) {
   const uvs = tie.match_by_uvs;
-  const told = `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`;
+  const missed = `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`;
   return (
     <div className="mt-1.5 flex items-center gap-2 text-small" aria-live="polite">
       {picture && (
@@ -116,7 +116,7 @@ function Misses({ share, picture, tie }: MissesProps) {
         <p className="text-verdigris">✓ {uvs ? "all texels matched" : "no ray misses"}</p>
       ) : (
         <p className={share > MANY ? "text-ochre" : "text-second"}>
-          <span className="figures">{told}</span>{" "}
+          <span className="figures">{missed}</span>{" "}
           {uvs ? "of texels without high-poly surface" : "ray misses"}{" "}
           {share > MANY && !uvs && ": increase the cage distance"}{" "}
           {share > MANY && !uvs && !tie.match_by_name && ", or match parts by name"}{" "}

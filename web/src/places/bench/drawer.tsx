@@ -16,9 +16,9 @@ import { Control, type Value } from "./controls";
 import { ImportedFacts } from "./imported-facts";
 import type { About } from "./interpretations";
 import { KeyUncertainty } from "./key-uncertainty";
-import { LightReadings } from "./light-interpretations";
+import { LightInterpretations } from "./light-interpretations";
 import { Made } from "./made";
-import { Evening } from "./removed-lighting";
+import { RemovedLighting } from "./removed-lighting";
 import { SlotField } from "./slot-field";
 import { SurfaceControls } from "./surface-controls";
 import type { DraftState } from "./use-draft";
@@ -144,7 +144,7 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
               />
             ))}
           {light?.lit && of(group).parameters.some((one) => one.name === "light_direction") && (
-            <LightReadings
+            <LightInterpretations
               light={light}
               shading={Number(given.shading ?? 0)}
               lightFrom={Number(given.light_direction ?? 0)}
@@ -162,7 +162,7 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
             </Button>
           )}
           {of(group).parameters.some((one) => one.name === "delight" && isDelit) && (
-            <Evening
+            <RemovedLighting
               setId={props.setId}
               by="base_color"
               draft={state.draft}

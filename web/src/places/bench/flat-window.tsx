@@ -344,8 +344,8 @@ function readAt(
   const at = (down * shown.picture.width + across) * 4;
   const [r = 0, g = 0, b = 0] = shown.codes.data.slice(at, at + 3);
   const texel: Texel = [r, g, b];
-  const said = kind.meaning === "data" && !pick ? r : texel.join(" ");
+  const value = kind.meaning === "data" && !pick ? r : texel.join(" ");
   const meant = pick ? "" : meaningOf(kind, texel, surface.depth ?? 0);
   const where = placeInWords(sheet, { column: column % width, row: row % height, width, height });
-  return `${where}   ${said}   ${meant}`;
+  return `${where}   ${value}   ${meant}`;
 }

@@ -72,14 +72,14 @@ export function Histogram({ shown, kind, channel }: Props) {
   const spread = useMemo(() => spreadOf(shown.codes, channels), [shown, channels]);
   // A few codes may hold nearly everything (a mask): the rest stays in sight.
   const most = Math.max(1, ...spread.bins.flatMap((counts) => [...counts])) * 0.6;
-  let said: string;
+  let caption: string;
   if (kind.kind === "base_color" || kind.kind === "diffuse") {
     const { below, above } = outside(spread);
-    said = `${percent(below)} below ${DARKEST}, ${percent(above)} above ${LIGHTEST}`;
+    caption = `${percent(below)} below ${DARKEST}, ${percent(above)} above ${LIGHTEST}`;
   } else if (channels.length === 1) {
     const [low, middle, high] = [0.01, 0.5, 0.99].map((share) => quantile(spread, share) / 255);
-    said = `1 % ${low?.toFixed(2)} · median ${middle?.toFixed(2)} · 99 % ${high?.toFixed(2)}`;
-  } else said = "R, G and B";
+    caption = `1 % ${low?.toFixed(2)} · median ${middle?.toFixed(2)} · 99 % ${high?.toFixed(2)}`;
+  } else caption = "R, G and B";
   return (
     <figure
       aria-label="Histogram"
@@ -107,7 +107,7 @@ export function Histogram({ shown, kind, channel }: Props) {
         ))}
         <line x1={0} x2={255} y1={58.5} y2={58.5} className="stroke-second" />
       </svg>
-      <figcaption className="text-note text-second figures">{said}</figcaption>
+      <figcaption className="text-note text-second figures">{caption}</figcaption>
     </figure>
   );
 }

@@ -63,7 +63,7 @@ export function ImportedFacts({ kind, definition, state }: Props) {
   const source = definition.tiles?.[tile] ?? definition.source;
   const { data: facts } = useQuery(queries.source(source));
   if (!facts) return null;
-  const said =
+  const summary =
     facts.encoding_source === "assumed" ? "assumed: the file has no tag" : facts.encoding_source;
   const change = (part: Partial<Imported>) =>
     state.commit(editing(kind.kind, definition, (now) => ({ ...now, ...part })));
@@ -109,7 +109,7 @@ export function ImportedFacts({ kind, definition, state }: Props) {
                 ]}
                 onChange={(encoding) => change({ encoding })}
               />
-              <p className="mt-1 text-small text-second">{said}</p>
+              <p className="mt-1 text-small text-second">{summary}</p>
             </>
           )}
           {kind.meaning === "normal" && (

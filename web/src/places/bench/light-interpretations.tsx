@@ -19,7 +19,7 @@ interface Props {
   onSee: () => void;
 }
 
-export function LightReadings({ light, shading, lightFrom, onRead, onSee }: Props) {
+export function LightInterpretations({ light, shading, lightFrom, onRead, onSee }: Props) {
   const read = (from: number) => shading > 0 && Math.abs(lightFrom - from) < 0.5;
   return (
     <fieldset className="mt-1 flex items-center gap-1.5 text-small">

@@ -11,12 +11,12 @@ interface Props {
   draft: Draft;
   /** A hand moves: it is asked when it rests. */
   moving: boolean;
-  /** Take the dark places out, by evening at that scale. */
+  /** Take the dark places out, by removedLighting at that scale. */
   onEven: (scale: number) => void;
 }
 
-export function Evening({ setId, by, draft, moving, onEven }: Props) {
-  const { data } = useQuery(queries.evening(setId, by, moving ? null : asked(draft)));
+export function RemovedLighting({ setId, by, draft, moving, onEven }: Props) {
+  const { data } = useQuery(queries.removedLighting(setId, by, moving ? null : asked(draft)));
   if (!data) return null;
   const { picture, stops, blotches } = data;
   return (

@@ -17,13 +17,13 @@ export function ChecklistButton({ project, set, pressed, onClick }: Props) {
   const open = list?.findings.filter((one) => !one.ignored) ?? [];
   const grave = open[0];
   const { Sign, look } = grave ? weights[grave.weight] : { Sign: ListChecks, look: "" };
-  const told = grave
+  const label = grave
     ? open.map((one) => one.title).join(", ")
     : list?.current
       ? "No problems found"
       : "Checking…";
   return (
-    <Button onClick={onClick} aria-pressed={pressed} title={`${told} (K)`}>
+    <Button onClick={onClick} aria-pressed={pressed} title={`${label} (K)`}>
       <Sign className={`size-4 ${look}`} aria-hidden="true" /> Checklist
       {open.length > 0 && <span className="figures">{open.length}</span>}
     </Button>

@@ -30,11 +30,11 @@ export function useMending(project: string) {
     },
   });
   const say = useMutation({
-    mutationFn: (said: { id: number; finding: string; purpose: boolean }) =>
+    mutationFn: (change: { id: number; finding: string; purpose: boolean }) =>
       answer(
         api.PUT("/api/v1/sets/{set_id}/ignored-findings", {
-          params: { path: { set_id: said.id } },
-          body: { finding: said.finding, ignored: said.purpose },
+          params: { path: { set_id: change.id } },
+          body: { finding: change.finding, ignored: change.purpose },
         }),
       ),
     onSuccess: () => fresh(),

@@ -63,8 +63,8 @@ function staleOf(files: StaleFilesRead | undefined) {
 function wrongOf(row: Pick<TrayRow, "findings">, now: Cell): Cell | null {
   const grave = row.findings.filter((one) => one.weight === "error");
   if (grave.length === 0) return null;
-  const told = grave.map((one) => words(one.rule)).join(", ");
-  const why = `${now.why}. Errors: ${told}. See the checklist`;
+  const findings = grave.map((one) => words(one.rule)).join(", ");
+  const why = `${now.why}. Errors: ${findings}. See the checklist`;
   const word = now.state === "stale" ? `${now.word}, errors` : "errors";
   return { ...now, state: "wrong", word, why };
 }

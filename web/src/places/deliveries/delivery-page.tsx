@@ -78,7 +78,7 @@ export function DeliveryPage() {
         )}
       </div>
       {isUnderWay(delivery) && <Progress delivery={delivery} />}
-      <Told delivery={delivery} isWhole={isWhole} />
+      <DeliveryResult delivery={delivery} isWhole={isWhole} />
       {delivery.state === "done" && isWhole && <DressedModels deliveryId={delivery.id} />}
       {inOrder(delivery).map((part) =>
         part.state === "done" ? (
@@ -116,7 +116,7 @@ function inOrder({ parts }: DeliveryRead): DeliveryRead["parts"] {
 }
 
 /** Summary of the whole delivery in a sentence. */
-function Told({ delivery, isWhole }: { delivery: DeliveryRead; isWhole: boolean }) {
+function DeliveryResult({ delivery, isWhole }: { delivery: DeliveryRead; isWhole: boolean }) {
   const { done, parts } = delivery.counts;
   if (delivery.error)
     return (

@@ -5,7 +5,7 @@ import { type PointerEvent, useEffect, useRef, useState } from "react";
 import { type Texels, texels } from "@/api/client";
 import { Segmented } from "@/parts/segmented";
 import { PictureRow } from "./picture-row";
-import { differenceOf, grey, pieceFor, told } from "./texels";
+import { differenceOf, grey, pieceFor, readOut } from "./texels";
 
 interface Props {
   /** The whole of each, reduced. */
@@ -84,7 +84,7 @@ export function TexelRow({ pictures, address, titles, apart, amplified }: Props)
           {zoom === "fit"
             ? "select 1:1 or 8:1 to read single texels"
             : data && under
-              ? told(data, under, titles)
+              ? readOut(data, under, titles)
               : "drag to pan; values under the pointer appear here"}
         </p>
       </div>

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { differenceOf, grey, pieceFor, told } from "./texels";
+import { differenceOf, grey, pieceFor, readOut } from "./texels";
 
 describe("a piece of a channel", () => {
   it("covers what is shown, from a multiple of 64 on, and never leaves the channel", () => {
@@ -46,9 +46,9 @@ describe("a piece of a channel", () => {
       values: { held: new Float32Array([7, 8]), map: new Float32Array([0.25, 0.5]) },
     };
     const titles = { map: "map", held: "file" };
-    expect(told(of, { x: 65, y: 0 }, titles)).toBe("65, 0: map 0.5000 · file 8");
-    expect(told(of, { x: 63, y: 0 }, titles)).toBe("63, 0: outside");
-    expect(told({ ...of, top: null }, { x: 64, y: 0 }, titles)).toBe(
+    expect(readOut(of, { x: 65, y: 0 }, titles)).toBe("65, 0: map 0.5000 · file 8");
+    expect(readOut(of, { x: 63, y: 0 }, titles)).toBe("63, 0: outside");
+    expect(readOut({ ...of, top: null }, { x: 64, y: 0 }, titles)).toBe(
       "64, 0: map 0.2500 · file 7.0000",
     );
   });

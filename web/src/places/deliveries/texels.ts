@@ -43,7 +43,7 @@ export function differenceOf(
 }
 
 /** The values of every state at a texel: codes where they are codes. The map is a stored value. */
-export function told(
+export function readOut(
   of: Pick<Texels, "left" | "upper" | "columns" | "rows" | "top" | "values">,
   { x, y }: { x: number; y: number },
   titles: Record<string, string>,

@@ -47,7 +47,7 @@ export function UnderBoard(props: Props) {
           {count} {count === 1 ? "cell" : "cells"} selected
         </p>
         <p aria-live="polite" className="mb-2 text-second figures">
-          {data ? told(data) : "checking…"}
+          {data ? summary(data) : "checking…"}
         </p>
         <section
           aria-label="Messages"
@@ -136,7 +136,7 @@ function deliverLabel(writes: number, nothing: boolean | undefined): string {
   return `Deliver ${writes} ${writes === 1 ? "file" : "files"}`;
 }
 
-function told(data: DeliveryPreviewRead): string {
+function summary(data: DeliveryPreviewRead): string {
   const files = `${data.files} ${data.files === 1 ? "file" : "files"}`;
   const cells = data.blocked === 1 ? "cell" : "cells";
   return [

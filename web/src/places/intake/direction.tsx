@@ -16,7 +16,7 @@ interface Props {
 export function Direction({ row, onChoose }: Props) {
   const normal = row.normal;
   if (!normal) return null;
-  const told = normal.measured === "up" || normal.measured === "down";
+  const isMeasured = normal.measured === "up" || normal.measured === "down";
   return (
     <div className="flex items-center gap-2">
       <fieldset className="flex gap-1.5" aria-label={`Green channel of ${row.name}`}>
@@ -59,7 +59,7 @@ export function Direction({ row, onChoose }: Props) {
             <span className="text-verdigris">from the source card</span>
           )}
           {normal.decided_by === "detected" &&
-            (told ? (
+            (isMeasured ? (
               <>measured, {Math.round(normal.confidence * 100)} % confidence</>
             ) : (
               <span className="text-ochre">

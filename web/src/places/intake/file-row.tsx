@@ -80,7 +80,11 @@ function Row({ row, choices, chosen, onChoose, onChange, onDismiss }: Props) {
                 <LoaderCircle className="size-3 animate-spin" aria-hidden="true" /> detecting…
               </span>
             ) : (
-              <Sureness confidence={row.confidence} said={row.decided_by} reason={row.reason} />
+              <Sureness
+                confidence={row.confidence}
+                decidedBy={row.decided_by}
+                reason={row.reason}
+              />
             )}
           </td>
           <td className="py-2 pl-3">

@@ -1,7 +1,7 @@
 // How sure a guess is: a word and a mark of three, never by color alone.
 import { Hint } from "@/parts/marks";
 
-export type Said = "detected" | "card" | "user";
+export type DecidedBy = "detected" | "card" | "user";
 
 function level(confidence: number): { word: string; full: number } {
   if (confidence >= 0.85) return { word: "sure", full: 3 };
@@ -11,17 +11,17 @@ function level(confidence: number): { word: string; full: number } {
 
 export function Sureness({
   confidence,
-  said,
+  decidedBy,
   reason,
 }: {
   confidence: number;
-  said: Said;
+  decidedBy: DecidedBy;
   reason: string;
 }) {
-  if (said !== "detected")
+  if (decidedBy !== "detected")
     return (
       <span className="text-note text-verdigris">
-        {said === "user" ? "set manually" : "from the source card"}
+        {decidedBy === "user" ? "set manually" : "from the source card"}
       </span>
     );
   const { word, full } = level(confidence);

@@ -70,7 +70,7 @@ function Found({ offer }: { offer: Offered }) {
   const { captures } = offer;
   if (!captures) return null;
   const out = captures.captures.filter((one) => !one.used).length;
-  const told = captures.captures[0]?.light_origin;
+  const origin = captures.captures[0]?.light_origin;
   const { ball } = captures;
   return (
     <div className="mt-1 flex items-start gap-3">
@@ -95,7 +95,7 @@ function Found({ offer }: { offer: Offered }) {
       )}
       <ul className="leading-snug">
         <li>
-          {told === "ball" && ball
+          {origin === "ball" && ball
             ? `✓ ${ball.kind === "shiny" ? "mirror" : "white"} ball detected: its highlights give the light directions`
             : "△ no ball detected: light directions are estimated from the pictures"}
         </li>

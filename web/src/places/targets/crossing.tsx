@@ -11,7 +11,7 @@ import { type Hold, type Letter, type Slot, shared, withoutSegment, withSegment 
 type Step = Slot["changes"][number];
 
 const marks: Record<Hold, string> = { none: "", plain: "●", changed: "◐", part: "◔" };
-const said: Record<Hold, string> = {
+const labels: Record<Hold, string> = {
   none: "not connected",
   plain: "connected",
   changed: "connected, with changes",
@@ -64,7 +64,7 @@ export const Crossing = memo(function Crossing(props: CrossingProps) {
     <td className={`relative p-0 text-center ${first ? "border-l border-rule" : ""}`}>
       <button
         type="button"
-        aria-label={`${label}: ${said[hold]}`}
+        aria-label={`${label}: ${labels[hold]}`}
         aria-disabled={locked}
         aria-haspopup={there ? "dialog" : undefined}
         aria-expanded={there ? open : undefined}

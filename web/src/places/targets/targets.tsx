@@ -179,7 +179,7 @@ function TargetOnGrid({ target, targets, onRenamed }: OnGridProps) {
           onLight={setLight}
         />
       )}
-      {trial && <Told trial={trial} />}
+      {trial && <PreviewResult trial={trial} />}
     </>
   );
 }
@@ -236,7 +236,7 @@ function TrialBar({ own, state, sets, set, onSet, all, onAll, isTrying }: TrialP
 }
 
 /** Further results of a delivery besides its files, and remarks. */
-function Told({ trial }: { trial: Schemas["TargetPreviewRead"] }) {
+function PreviewResult({ trial }: { trial: Schemas["TargetPreviewRead"] }) {
   return (
     <>
       {trial.documents.length > 0 && (

@@ -53,10 +53,10 @@ function RenameForm({ rows, onChange }: FormProps) {
 }
 
 function ReplaceForm({ onChange }: FormProps) {
-  const [said, setSaid] = useState({ find: "", into: "" });
-  const say = (more: Partial<typeof said>) => {
-    const next = { ...said, ...more };
-    setSaid(next);
+  const [entered, setEntered] = useState({ find: "", into: "" });
+  const enter = (more: Partial<typeof entered>) => {
+    const next = { ...entered, ...more };
+    setEntered(next);
     onChange(next.find ? { do: "replace_in_names", ...next } : null);
   };
   return (
@@ -64,15 +64,15 @@ function ReplaceForm({ onChange }: FormProps) {
       <Labelled label="Find">
         <input
           className={field}
-          value={said.find}
-          onChange={(event) => say({ find: event.target.value })}
+          value={entered.find}
+          onChange={(event) => enter({ find: event.target.value })}
         />
       </Labelled>
       <Labelled label="Replace with">
         <input
           className={field}
-          value={said.into}
-          onChange={(event) => say({ into: event.target.value })}
+          value={entered.into}
+          onChange={(event) => enter({ into: event.target.value })}
         />
       </Labelled>
     </>
@@ -90,10 +90,13 @@ const listed = (text: string) => [
 
 function TagsForm({ rows, onChange }: FormProps) {
   const there = [...new Set(rows.flatMap((row) => row.tags))].sort();
-  const [said, setSaid] = useState<{ add: string; remove: string[] }>({ add: "", remove: [] });
-  const say = (more: Partial<typeof said>) => {
-    const next = { ...said, ...more };
-    setSaid(next);
+  const [entered, setEntered] = useState<{ add: string; remove: string[] }>({
+    add: "",
+    remove: [],
+  });
+  const enter = (more: Partial<typeof entered>) => {
+    const next = { ...entered, ...more };
+    setEntered(next);
     const add = listed(next.add);
     onChange(add.length + next.remove.length > 0 ? { do: "tags", add, remove: next.remove } : null);
   };
@@ -102,8 +105,8 @@ function TagsForm({ rows, onChange }: FormProps) {
       <Labelled label="Add tags, separated by commas">
         <input
           className={field}
-          value={said.add}
-          onChange={(event) => say({ add: event.target.value })}
+          value={entered.add}
+          onChange={(event) => enter({ add: event.target.value })}
         />
       </Labelled>
       {there.length > 0 && (
@@ -115,12 +118,12 @@ function TagsForm({ rows, onChange }: FormProps) {
                 <input
                   type="checkbox"
                   className="accent-copper"
-                  checked={said.remove.includes(tag)}
+                  checked={entered.remove.includes(tag)}
                   onChange={(event) =>
-                    say({
+                    enter({
                       remove: event.target.checked
-                        ? [...said.remove, tag]
-                        : said.remove.filter((one) => one !== tag),
+                        ? [...entered.remove, tag]
+                        : entered.remove.filter((one) => one !== tag),
                     })
                   }
                 />
@@ -177,7 +180,7 @@ function WidthForm({ onChange }: FormProps) {
 function ReliefForm({ onChange }: FormProps) {
   const { data: vocabulary } = useQuery(queries.vocabulary());
   const [degrees, setDegrees] = useState<number | null>(null);
-  const say = (next: number) => {
+  const enter = (next: number) => {
     setDegrees(next);
     onChange({ do: "relief", degrees: next });
   };
@@ -185,14 +188,14 @@ function ReliefForm({ onChange }: FormProps) {
     <Labelled label="Mean slope of the relief">
       <span className="flex items-center gap-2">
         <span className="flex w-28">
-          <NumberField label="Relief" value={degrees} low={0} high={45} unit="°" onCommit={say} />
+          <NumberField label="Relief" value={degrees} low={0} high={45} unit="°" onCommit={enter} />
         </span>
         {Object.entries(vocabulary?.reliefs ?? {}).map(([name, value]) => (
           <button
             key={name}
             type="button"
             className="rounded-sm border border-rule bg-sheet px-2 hover:bg-card"
-            onClick={() => say(value)}
+            onClick={() => enter(value)}
           >
             {name} {value}°
           </button>
@@ -229,13 +232,13 @@ function ReadingForm({ onChange }: FormProps) {
 function ConstantForm({ onChange }: FormProps) {
   const { data: vocabulary } = useQuery(queries.vocabulary());
   const kinds = (vocabulary?.kinds ?? []).filter((one) => one.meaning !== "normal");
-  const [said, setSaid] = useState<{ kind: MapKind; value: number | null }>({
+  const [entered, setEntered] = useState<{ kind: MapKind; value: number | null }>({
     kind: "roughness",
     value: null,
   });
-  const say = (more: Partial<typeof said>) => {
-    const next = { ...said, ...more };
-    setSaid(next);
+  const enter = (more: Partial<typeof entered>) => {
+    const next = { ...entered, ...more };
+    setEntered(next);
     const { kind, value } = next;
     onChange(value === null ? null : { do: "constant", kind, value: valuesOf(kinds, kind, value) });
   };
@@ -244,21 +247,21 @@ function ConstantForm({ onChange }: FormProps) {
       <Labelled label="Map">
         <Choice
           label="Map"
-          value={said.kind}
+          value={entered.kind}
           options={kinds.map((one) => ({ value: one.kind, label: one.title }))}
-          onChange={(kind) => say({ kind: kind as MapKind })}
+          onChange={(kind) => enter({ kind: kind as MapKind })}
         />
       </Labelled>
       <Labelled label="Value from 0 to 1 (colors: gray, in linear light)">
         <span className="flex w-28">
           <NumberField
             label="Value"
-            value={said.value}
+            value={entered.value}
             low={0}
             high={1}
             places={3}
             step={0.01}
-            onCommit={(value) => say({ value })}
+            onCommit={(value) => enter({ value })}
           />
         </span>
       </Labelled>

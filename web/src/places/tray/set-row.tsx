@@ -127,13 +127,13 @@ function Found({ row, bench }: { row: TrayRow; bench: string }) {
   const grave = row.findings[0];
   if (!grave) return null;
   const { Sign, look } = weights[grave.weight];
-  const told = row.findings.map((one) => words(one.rule)).join(", ");
+  const findings = row.findings.map((one) => words(one.rule)).join(", ");
   return (
     <Link
       to={bench}
       state={{ checklist: true }}
-      title={`Checklist: ${told}`}
-      aria-label={`Checklist: ${told}`}
+      title={`Checklist: ${findings}`}
+      aria-label={`Checklist: ${findings}`}
       className={`ml-1.5 inline-flex items-center gap-0.5 align-[-2px] ${look}`}
     >
       <Sign className="size-3.5" aria-hidden="true" />

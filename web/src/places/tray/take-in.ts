@@ -47,7 +47,7 @@ async function takeAll(
         "good",
         one.known_set
           ? `${file.name} was imported before, as ${one.set_name}.`
-          : `${file.name} was imported as ${one.set_name}${said(one)}.`,
+          : `${file.name} was imported as ${one.set_name}${interpretation(one)}.`,
       );
     } catch (error) {
       if (error instanceof ApiError && error.code === "review-required") {
@@ -64,7 +64,7 @@ async function takeAll(
   return taken;
 }
 
-function said(one: ImportedSourceRead): string {
+function interpretation(one: ImportedSourceRead): string {
   return one.kind === "base_color" ? "" : `, ${words(one.kind)}`;
 }
 

@@ -6,7 +6,7 @@ import { refresh } from "@/api/refresh";
 import { useCommands } from "@/parts/commands";
 import { notify } from "@/parts/notices";
 
-function told(done: ChangedRead, names: Map<number, string>): string {
+function messageOf(done: ChangedRead, names: Map<number, string>): string {
   const kept = done.kept.map(({ text, set_ids: ids }) => {
     const who = ids.length === 1 ? (names.get(ids[0] ?? 0) ?? "1 set") : `${ids.length} sets`;
     return text.startsWith(who) ? `${text}.` : `${who} unchanged: ${text}.`;
@@ -34,7 +34,7 @@ export function useChange(project: string) {
           : api.POST("/api/v1/projects/{project}/changes/redo", path),
       ),
     onSuccess: async (done) => {
-      notify(done.changed.length > 0 ? "good" : "wrong", told(done, names()));
+      notify(done.changed.length > 0 ? "good" : "wrong", messageOf(done, names()));
       await fresh();
     },
   });
@@ -49,7 +49,7 @@ export function useChange(project: string) {
     onSuccess: async (done) => {
       const some = done.changed.length + done.made.length > 0;
       const undo = { label: "Undo", run: () => turn.mutate("undo") };
-      notify(some ? "good" : "wrong", told(done, names()), some ? undo : undefined);
+      notify(some ? "good" : "wrong", messageOf(done, names()), some ? undo : undefined);
       await fresh();
     },
   });

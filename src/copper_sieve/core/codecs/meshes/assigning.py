@@ -155,11 +155,11 @@ def _rows(values: Float) -> str:
     """Return (..., n) numbers as tuples, in order."""
     flat = values.reshape(-1, values.shape[-1])
     form = f"({', '.join(['%.9g'] * flat.shape[1])})"
-    said = []
+    parts = []
     for start in range(0, len(flat), _AT_ONCE):
         some = flat[start : start + _AT_ONCE]
-        said.append(", ".join([form] * len(some)) % tuple(some.ravel().tolist()))
-    return ", ".join(said)
+        parts.append(", ".join([form] * len(some)) % tuple(some.ravel().tolist()))
+    return ", ".join(parts)
 
 
 def encode_assignments(

@@ -8,7 +8,7 @@ import { Button } from "@/parts/button";
 import { inWords } from "@/parts/lights";
 import { Segmented } from "@/parts/segmented";
 import { asked, type Draft } from "../use-draft";
-import { aroundThe } from "./captures";
+import { capturesByAzimuth } from "./captures";
 
 const EVERY = 900;
 
@@ -29,9 +29,9 @@ export function ShotLook({ setId, draft, captures, source, moving, onHold }: Pro
   const { data, error, isFetching } = useQuery(
     queries.shotLook(setId, source, moving ? null : asked(draft)),
   );
-  const order = aroundThe(captures);
+  const order = capturesByAzimuth(captures);
   const at = order.findIndex((one) => one.source === source);
-  const shot = order[at];
+  const capture = order[at];
   useEffect(() => {
     if (!plays || isFetching) return;
     const next = order[(at + 1) % order.length]?.source;
@@ -56,7 +56,7 @@ export function ShotLook({ setId, draft, captures, source, moving, onHold }: Pro
         </Button>
         <p className="min-w-0 truncate rounded-sm bg-ink/85 px-2 py-0.5">
           Picture {number}
-          {shot && <span className="text-small">, {inWords(shot.lamp)}</span>}
+          {capture && <span className="text-small">, {inWords(capture.lamp)}</span>}
         </p>
         <span className="ml-auto" />
         {data && (

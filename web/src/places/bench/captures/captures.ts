@@ -1,10 +1,10 @@
 // Pure changes of the captures of a measured set.
-import type { CapturesSpec, ShotSpec } from "@/api/client";
+import type { CaptureSpec, CapturesSpec } from "@/api/client";
 import type { Towards } from "@/parts/lights";
 import type { Change } from "../use-draft";
 
 /** Replace properties of one capture. */
-export function withShot(source: string, edit: (now: ShotSpec) => ShotSpec): Change {
+export function withCapture(source: string, edit: (now: CaptureSpec) => CaptureSpec): Change {
   return (draft) => {
     if (!draft.captures) return draft;
     const captures = draft.captures.captures.map((one) =>
@@ -15,8 +15,8 @@ export function withShot(source: string, edit: (now: ShotSpec) => ShotSpec): Cha
 }
 
 /** Set the light direction manually. */
-export function lighting(source: string, to: Towards & Partial<ShotSpec["lamp"]>): Change {
-  return withShot(source, (now) => ({
+export function lighting(source: string, to: Towards & Partial<CaptureSpec["lamp"]>): Change {
+  return withCapture(source, (now) => ({
     ...now,
     light_origin: "manual",
     lamp: { ...now.lamp, ...to },
@@ -25,7 +25,7 @@ export function lighting(source: string, to: Towards & Partial<ShotSpec["lamp"]>
 
 /** Measured from it or not; three are needed at least. */
 export function using(source: string, used: boolean): Change {
-  return withShot(source, (now) => ({ ...now, used }));
+  return withCapture(source, (now) => ({ ...now, used }));
 }
 
 export function withShots(captures: CapturesSpec): Change {
@@ -34,7 +34,7 @@ export function withShots(captures: CapturesSpec): Change {
 
 export const FEWEST = 3;
 
-export function usedOf(captures: CapturesSpec): ShotSpec[] {
+export function usedOf(captures: CapturesSpec): CaptureSpec[] {
   return captures.captures.filter((one) => one.used);
 }
 
@@ -45,11 +45,11 @@ const ORIGINS = {
   manual: "set manually",
 } as const;
 
-export function toldBy(shot: ShotSpec): string {
-  return ORIGINS[shot.light_origin ?? "manual"];
+export function originOf(capture: CaptureSpec): string {
+  return ORIGINS[capture.light_origin ?? "manual"];
 }
 
 /** In the order in which a lamp that is carried azimuth comes to them. */
-export function aroundThe(captures: CapturesSpec): ShotSpec[] {
+export function capturesByAzimuth(captures: CapturesSpec): CaptureSpec[] {
   return [...captures.captures].sort((a, b) => a.lamp.azimuth - b.lamp.azimuth);
 }

@@ -88,14 +88,14 @@ export function GreyTool({ lay, shown, setId, draft, state }: Props) {
             {one.title}
           </button>
         ))}
-        <output className="text-second">{told(tell.isPending, draft)}</output>
+        <output className="text-second">{status(tell.isPending, draft)}</output>
       </div>
     </>
   );
 }
 
 /** Relative red, green and blue of the light, measured on the card. */
-function told(pending: boolean, draft: Draft): string {
+function status(pending: boolean, draft: Draft): string {
   if (pending) return "measuring the light…";
   if (!draft.captures?.gray_card) return "Put the circle onto the card";
   const { red = 1, green = 1, blue = 1 } = draft.captures.tint ?? {};

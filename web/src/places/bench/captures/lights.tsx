@@ -1,7 +1,7 @@
 // Captures of a measured set with their lights: source of each light, and excluded captures.
 import { useMutation } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
-import type { CapturesSpec, Schemas, ShotSpec } from "@/api/client";
+import type { CaptureSpec, CapturesSpec, Schemas } from "@/api/client";
 import { fittedLights } from "@/api/jobs";
 import { Button } from "@/parts/button";
 import { LightDome } from "@/parts/light-dome";
@@ -11,7 +11,7 @@ import { NumberField } from "@/parts/number-field";
 import { Column } from "../column";
 import { type ColumnProps, ToolButton } from "../prepare/tool-button";
 import { asked, type Draft } from "../use-draft";
-import { FEWEST, lighting, toldBy, usedOf, using, withShots } from "./captures";
+import { FEWEST, lighting, originOf, usedOf, using, withShots } from "./captures";
 
 interface Props extends ColumnProps {
   setId: number;
@@ -29,15 +29,15 @@ export function Lights(props: Props) {
     0,
     captures.captures.findIndex((one) => one.source === (held ?? source)),
   );
-  const shot = captures.captures[number];
-  if (!shot) return null;
+  const capture = captures.captures[number];
+  if (!capture) return null;
   return (
     <>
       <div className="-my-1">
         <LightDome
           captures={captures.captures}
           size={164}
-          chosen={shot.source}
+          chosen={capture.source}
           onChoose={(chosen) => {
             setSource(chosen);
             if (held) onHold(chosen);
@@ -47,7 +47,7 @@ export function Lights(props: Props) {
         />
       </div>
       <Column title={`Picture ${number + 1} of ${captures.captures.length}`}>
-        <OnePicture {...props} shot={shot} />
+        <OnePicture {...props} capture={capture} />
       </Column>
       <Column title="All pictures">
         <AllPictures {...props} />
@@ -57,8 +57,14 @@ export function Lights(props: Props) {
 }
 
 /** The chosen picture: its light in numbers, whether it counts, how it fits. */
-function OnePicture({ captures, shot, held, onHold, onCommit }: Props & { shot: ShotSpec }) {
-  const { lamp } = shot;
+function OnePicture({
+  captures,
+  capture,
+  held,
+  onHold,
+  onCommit,
+}: Props & { capture: CaptureSpec }) {
+  const { lamp } = capture;
   const angle = (
     label: string,
     value: number,
@@ -75,7 +81,7 @@ function OnePicture({ captures, shot, held, onHold, onCommit }: Props & { shot: 
         places={1}
         step={1}
         unit="°"
-        onCommit={(next) => onCommit(lighting(shot.source, { ...lamp, [name]: next }))}
+        onCommit={(next) => onCommit(lighting(capture.source, { ...lamp, [name]: next }))}
       />
     </Captioned>
   );
@@ -83,7 +89,7 @@ function OnePicture({ captures, shot, held, onHold, onCommit }: Props & { shot: 
     <div className="flex flex-col items-start gap-1.5">
       <p className="leading-snug">
         {inWords(lamp)}, {awayInWords(lamp.distance)}
-        <span className="block text-small text-second">{toldBy(shot)}</span>
+        <span className="block text-small text-second">{originOf(capture)}</span>
       </p>
       <div className="flex items-center gap-2">
         {angle("Azimuth", lamp.azimuth, 0, 360, "azimuth")}
@@ -98,7 +104,7 @@ function OnePicture({ captures, shot, held, onHold, onCommit }: Props & { shot: 
             places={1}
             step={0.1}
             onCommit={(next) =>
-              onCommit(lighting(shot.source, { ...lamp, distance: next > 0 ? next : null }))
+              onCommit(lighting(capture.source, { ...lamp, distance: next > 0 ? next : null }))
             }
           />
         </Captioned>
@@ -107,9 +113,9 @@ function OnePicture({ captures, shot, held, onHold, onCommit }: Props & { shot: 
         <input
           type="checkbox"
           className="accent-verdigris"
-          checked={shot.used}
-          disabled={shot.used && usedOf(captures).length <= FEWEST}
-          onChange={(event) => onCommit(using(shot.source, event.target.checked))}
+          checked={capture.used}
+          disabled={capture.used && usedOf(captures).length <= FEWEST}
+          onChange={(event) => onCommit(using(capture.source, event.target.checked))}
         />
         Use this picture
       </label>
@@ -117,7 +123,7 @@ function OnePicture({ captures, shot, held, onHold, onCommit }: Props & { shot: 
         look="tool"
         aria-pressed={held !== null}
         title="Shows the picture next to the measured surface under the same light"
-        onClick={() => onHold(held ? null : shot.source)}
+        onClick={() => onHold(held ? null : capture.source)}
       >
         Compare with the measured surface
       </Button>

@@ -11,7 +11,7 @@ import { TileGrid } from "@/parts/tile-grid";
 import { Lights } from "../captures/lights";
 import { Column } from "../column";
 import { Labelled } from "../controls";
-import { Evening } from "../removed-lighting";
+import { RemovedLighting } from "../removed-lighting";
 import type { Change, DraftState } from "../use-draft";
 import { FrameColumn } from "./frame-column";
 import { preparing, type Tool, widthOf, withWidth } from "./preparing";
@@ -192,7 +192,7 @@ function MendColumn({
         onCommit={(value) => onCommit(withLight({ scale: value / 100 }))}
       />
       {state.draft.maps.base_color && (
-        <Evening
+        <RemovedLighting
           setId={setId}
           by="preparation"
           draft={state.draft}

@@ -12,7 +12,7 @@ import type { Tool } from "./preparing";
 import { useSourcePicture } from "./use-source-picture";
 
 const MARGIN = { top: 48, side: 22, bottom: 22 };
-const said: Record<Tool, string> = {
+const hints: Record<Tool, string> = {
   corners: "Drag the corners onto the corners of a rectangular object",
   crop: "Drag the corners of the crop, or drag it as a whole",
   marks: "Draw around a blemish, or click to mark a round spot",
@@ -117,7 +117,7 @@ export function SourceWindow(props: Props) {
       {put && tool === "grey" && <GreyTool {...put} setId={setId} draft={draft} state={state} />}
       {put && tool === "ruler" && <RulerTool {...put} />}
       <p className="absolute top-2.5 left-2.5 rounded-sm bg-copper px-2.5 py-1 text-white">
-        {said[tool]}
+        {hints[tool]}
       </p>
       <Button className="absolute top-2.5 right-2.5 h-7.25" title="Esc" onClick={onEnd}>
         Done
