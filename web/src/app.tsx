@@ -1,4 +1,4 @@
-// The frame: mark, project, places in the order of work, running work.
+// Page frame: logo, project, views in the order of work, running jobs.
 import { useQuery } from "@tanstack/react-query";
 import { ChevronDown, Keyboard } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
@@ -31,13 +31,16 @@ export function useProject(): string {
   return project;
 }
 
-/** Away from the places that take files in a dropped file would make the browser leave the page: say where it goes. */
+/**
+ * In views that don't import files, dropping a file would make the browser leave the page. Show a
+ * message instead.
+ */
 function useDropGuard() {
   const taking = /\/(tray|intake|models)$/.test(useLocation().pathname);
   useEffect(() => {
     const guard = (event: DragEvent) => {
       if (!event.dataTransfer?.types.includes("Files")) return;
-      event.preventDefault(); // also where it is taken: the place may not be there yet
+      event.preventDefault(); // in all views, because the view may still be loading
       if (event.type === "drop" && !taking)
         notify(
           "wrong",
@@ -109,13 +112,13 @@ export function Frame() {
   );
 }
 
-/** End the session of this browser; the server asks for its token again. */
+/** End the session of this browser; the server then requires its token again. */
 async function signOut() {
   await fetch("/access/end", { method: "POST", redirect: "manual" });
   window.location.assign("/");
 }
 
-/** The palette and the keys, for a hand on the mouse. */
+/** Buttons for the command palette and the keyboard shortcuts. */
 function HelpButtons() {
   const press = (id: string) =>
     allCommands()
@@ -168,7 +171,7 @@ function OpenToAll() {
   );
 }
 
-/** The project that is open; the others, and the page of all. */
+/** Menu of projects. */
 function ProjectSwitcher({ project, title }: { project: string; title: string }) {
   const { data: projects = [] } = useQuery(queries.projects());
   const item = "block max-w-80 truncate px-3 py-1 outline-none data-highlighted:bg-copper-pale";

@@ -24,7 +24,7 @@ const client = new QueryClient({
     },
     mutations: { networkMode: "always" },
   },
-  // A message about something that failed goes when the same succeeds.
+  // Remove the message about a failure when the same operation succeeds.
   mutationCache: new MutationCache({
     onError: (error, _variables, _context, { options }) =>
       notify("wrong", error.message, undefined, causeOf(options.mutationKey)),

@@ -1,12 +1,12 @@
-// Whether the server answers: noticed by any call, and asked for until it does again.
+// Connection state: set by any failed call, then polled until the server responds again.
 import { create } from "zustand";
 
 const ASK_EVERY = 1000;
 
 interface Away {
-  /** Why nothing can be asked for now; null when all is well. */
+  /** Why the server can't be used; null while it can. */
   why: string | null;
-  /** Counts the times that it came back. */
+  /** Number of reconnections. */
   returns: number;
   noticed: (why: string) => void;
 }

@@ -1,4 +1,4 @@
-// The typed client of the API; every failure becomes an Error that carries the server's message.
+// Typed client of the API; failed calls throw an Error with the server's message.
 import createClient from "openapi-fetch";
 import type { MeshData } from "@/lit/drawing/messages";
 import type { Failure } from "@/parts/save-queue";
@@ -76,13 +76,13 @@ export class ApiError extends Error {
   }
 }
 
-/** The server cannot be reached, or its database is being started again: wait, and ask again. */
+/** The server or its database can't be reached at the moment; a retry can succeed. */
 export function isAway(error: unknown): boolean {
   if (!(error instanceof ApiError)) return error instanceof TypeError; // what fetch throws
   return error.status === 503 || error.status === 502 || error.status === 0;
 }
 
-/** How an error of a save is to be taken, see `SaveQueue`. */
+/** Classify the error of a save; see `SaveQueue`. */
 export function failureOf(error: unknown): Failure {
   const why = error instanceof Error ? error.message : "The change couldn't be saved.";
   if (isAway(error)) return { kind: "away", why: error instanceof ApiError ? why : UNREACHABLE };
@@ -94,7 +94,7 @@ export function failureOf(error: unknown): Failure {
 
 const UNREACHABLE = "The server is unreachable.";
 
-/** Every call: notes when the server or its database is away, and asks for access where needed. */
+/** Send a request; report an unreachable server, and reload the page to sign in if required. */
 async function watched(request: Request): Promise<Response> {
   let response: Response;
   try {
@@ -110,7 +110,7 @@ async function watched(request: Request): Promise<Response> {
       .catch(() => ({}))) as { detail?: string };
     useAway.getState().noticed(detail ?? "The server is busy.");
   }
-  if (response.status === 401) location.reload(); // the page that asks for the token comes
+  if (response.status === 401) location.reload(); // the sign-in page follows
   return response;
 }
 
@@ -131,14 +131,14 @@ function failure(body: unknown, status: number): ApiError {
   );
 }
 
-/** The answer of a call, or its error thrown with the server's own words. */
+/** Return the response of a call, or throw its error with the server's message. */
 export async function answer<T>(call: Promise<Result<T>>): Promise<T> {
   const { data, error, response } = await call;
   if (!response.ok || data === undefined) throw failure(error, response.status);
   return data;
 }
 
-/** A call that answers nothing, or its error thrown with the server's own words. */
+/** Wait for a call without a response body, or throw its error with the server's message. */
 export async function done(call: Promise<Result<unknown>>): Promise<void> {
   const { error, response } = await call;
   if (!response.ok) throw failure(error, response.status);
@@ -203,7 +203,9 @@ export async function litChange(
   });
 }
 
-/** An answer of values behind a JSON text: the text, all bytes, and where the values begin. */
+/**
+ * Parse a response of a JSON text followed by binary values: text, all bytes, offset of the values.
+ */
 async function unframed<T>(
   response: Response,
 ): Promise<{ head: T; data: ArrayBuffer; at: number }> {
@@ -216,12 +218,12 @@ async function unframed<T>(
 
 export type TexelsRead = Schemas["TexelsRead"];
 
-/** A section of a channel: its description, and the values of each state in row order. */
+/** An excerpt of a channel: its description, and the values of each state in row order. */
 export interface Texels extends TexelsRead {
   values: Record<string, Float32Array>;
 }
 
-/** A piece of a channel from one of the addresses that end in /texels. */
+/** Fetch an excerpt of a channel from an address that ends in /texels. */
 export async function texels(
   address: string,
   piece: { left: number; upper: number; columns: number; rows: number },
@@ -231,7 +233,7 @@ export async function texels(
   const response = await watched(new Request(`${address}/texels?${query}`, { signal }));
   const { head, data, at } = await unframed<TexelsRead>(response);
   const count = head.columns * head.rows;
-  // The values begin anywhere, a typed array only at a multiple of its size.
+  // The offset of the values isn't necessarily a multiple of their size, as typed arrays require.
   const all = new Float32Array(data.slice(at));
   const values = Object.fromEntries(
     head.planes.map((name, n) => [name, all.subarray(n * count, (n + 1) * count)]),
@@ -239,12 +241,12 @@ export async function texels(
   return { ...head, values };
 }
 
-/** Ask for the import of a model, or of an archive that holds one with its files. */
+/** Import a model, or an archive with a model and its files, as a job. */
 export function importModel(project: string, file: File): Promise<Schemas["JobRead"]> {
   return send(`/api/v1/projects/${project}/models`, file);
 }
 
-/** Ask for the import of a picture of all directions, or of a mirror ball's photo cropped to it. */
+/** Import a panorama, or the photo of a mirror ball cropped to it, as a job. */
 export function importEnvironment(
   project: string,
   file: File,
@@ -254,9 +256,8 @@ export function importEnvironment(
 }
 
 /**
- * A model laid out to be drawn with one of its UV sets.
- *
- * `prepared` waits for the job that a large model needs first.
+ * Fetch a model prepared for display with one of its UV sets. `prepared` waits for the job that a
+ * large model needs first.
  */
 export async function modelMesh(
   modelId: number,
@@ -270,7 +271,7 @@ export async function modelMesh(
     response = await watched(new Request(address));
   }
   const { head, data, at } = await unframed<MeshRead>(response);
-  const values = data.slice(at); // arrays begin at multiples of four
+  const values = data.slice(at); // typed arrays start at multiples of four
   let next = 0;
   const floats = (count: number) => {
     const found = new Float32Array(values, next, count);
@@ -289,7 +290,7 @@ export async function modelMesh(
   };
 }
 
-/** Ask for a project to be made of a file that a project was exported as. */
+/** Import a project file as a job. */
 export function importProject(file: File): Promise<Schemas["JobRead"]> {
   return send("/api/v1/project-archives", file);
 }
@@ -299,11 +300,11 @@ export interface PreviewedMap {
   width: number;
   height: number;
   channels: number;
-  /** 8-bit codes, row 0 at the top; null where the asker said that it has them. */
+  /** 8-bit codes, row 0 at the top; null if the client already has them. */
   codes: Uint8Array | null;
 }
 
-/** What preparing a set comes to: its size, its surface, the picture by which it is prepared. */
+/** Result of the preparation: size, surface, and the reference picture. */
 export type PreparedFacts = Omit<Schemas["PreviewRead"], "maps">;
 
 export interface Previewed {
@@ -311,7 +312,7 @@ export interface Previewed {
   facts: PreparedFacts;
 }
 
-/** Map previews of a set or of a draft of it, as display codes; see the API's description. */
+/** Previews of maps of a set or a draft as display codes; see the API's description. */
 export async function preview(
   setId: number,
   body: Partial<PreviewCreate>,

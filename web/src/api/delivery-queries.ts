@@ -10,7 +10,7 @@ export function isUnderWay(delivery: DeliveryRead): boolean {
 const DELIVERIES = 50; // a page
 
 export const deliveryQueries = {
-  /** Models of the user's for which a delivery has glTF textures. */
+  /** Models of the project for which a delivery has glTF textures. */
   dressedModels: (id: number) =>
     queryOptions({
       queryKey: ["dressed-models", id],
@@ -31,8 +31,8 @@ export const deliveryQueries = {
           api.GET("/api/v1/projects/{project}/auto-deliver", { params: { path: { project } } }),
         ),
     }),
-  /** Preview of a delivery of table cells. */
-  /** `standing`: how the cells stand now; when that changes, so does what would be written. */
+  /** Preview of a delivery of sets and targets. */
+  /** `standing`: current delivery states; when they change, the preview is refetched. */
   lookAt: (project: string, cells: Schemas["CellChoice"][], standing: string) =>
     queryOptions({
       queryKey: ["dry-run", project, cells, standing],
@@ -89,7 +89,7 @@ export const deliveryQueries = {
         ),
       staleTime: Number.POSITIVE_INFINITY,
     }),
-  /** Deliveries, the newest first, page by page. */
+  /** Deliveries, newest first, page by page. */
   deliveries: (project: string) =>
     infiniteQueryOptions({
       queryKey: ["deliveries", project],

@@ -1,4 +1,4 @@
-// Jobs: work that takes longer than a request; listed, and waited for.
+// Jobs: operations that take longer than a request; listed, and awaited.
 import { queryOptions } from "@tanstack/react-query";
 import { ApiError, answer, api, type Schemas } from "./client";
 import { BUSY_EVERY, CALM_EVERY } from "./pace";
@@ -10,7 +10,7 @@ export function isOpen(job: Pick<JobRead, "state">): boolean {
   return job.state === "queued" || job.state === "running";
 }
 
-/** Jobs and deliveries of a project: those that wait, run or failed, and those that just ended. */
+/** Jobs and deliveries of a project: waiting, running, failed, and recently completed ones. */
 export function jobsOf(project: string) {
   return queryOptions({
     queryKey: ["jobs", project],
@@ -20,7 +20,7 @@ export function jobsOf(project: string) {
   });
 }
 
-/** What a job made, once it is done; its error thrown where it failed or was cancelled. */
+/** Wait for the result of a job; throws its error if it failed or was cancelled. */
 export async function resultOf(
   job: JobRead,
   onProgress: (job: JobRead) => void = () => {},
@@ -36,7 +36,7 @@ export async function resultOf(
   throw new ApiError(why, now.error_code ?? now.state, 0);
 }
 
-/** How long work goes on, in words; nothing where nobody can tell yet. */
+/** Remaining time as text; empty while unknown. */
 export function timeLeft(work: Pick<JobRead, "seconds_left"> | undefined): string {
   const left = work?.seconds_left;
   if (left === null || left === undefined) return "";

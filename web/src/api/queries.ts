@@ -1,4 +1,4 @@
-// Query factories: the one place that knows keys and how often things are asked for again.
+// Query factories: all query keys and refetch intervals.
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/react-query";
 import {
   answer,
@@ -41,8 +41,8 @@ export const queries = {
     }),
   targets: () =>
     queryOptions({ queryKey: ["targets"], queryFn: () => answer(api.GET("/api/v1/targets")) }),
-  /** Preview of a preset on a version of a set. */
-  /** `light` is the id of the environment that lights the preview; null: lamp. */
+  /** Preview of a version of a set with a preset. */
+  /** `light` is the id of the environment that lights the preview; null: three lights. */
   trial: (
     preset: TargetPreset,
     setId: number | null,
@@ -116,7 +116,7 @@ export const queries = {
       queryFn: () =>
         answer(api.GET("/api/v1/projects/{project}/models", { params: { path: { project } } })),
     }),
-  /** How many rays from a set's model find its detailed version; a draft of null is not asked. */
+  /** Ray misses of a set's model; disabled without a draft. */
   misses: (setId: number, draft: Schemas["Draft"] | null) =>
     queryOptions({
       queryKey: ["misses", setId, draft?.model],
@@ -139,7 +139,7 @@ export const queries = {
           api.GET("/api/v1/projects/{project}/environments", { params: { path: { project } } }),
         ),
     }),
-  /** A model to be drawn; it never changes. */
+  /** A model prepared for display; it never changes. */
   mesh: (modelId: number, uvSet: number) =>
     queryOptions({
       queryKey: ["mesh", modelId, uvSet],
@@ -174,7 +174,7 @@ export const queries = {
             params: { path: { project }, query: { accepted } },
           }),
         ),
-      // A long table is not asked for as often.
+      // A long table is refetched less often.
       refetchInterval: ({ state: { data } }) =>
         data?.waiting || data?.looking
           ? (data.rows.length > 100 ? 5 : 2) * BUSY_EVERY
@@ -217,7 +217,7 @@ export const queries = {
       placeholderData: keepPreviousData,
       gcTime: 60_000,
     }),
-  /** Predicted and captured image of a measured set; the previous one stays until then. */
+  /** A capture and its prediction; the previous result stays until a new one arrives. */
   shotLook: (setId: number, source: string, draft: Schemas["Draft"] | null) =>
     queryOptions({
       queryKey: ["capture-comparison", setId, source, draft],
@@ -233,7 +233,7 @@ export const queries = {
       placeholderData: keepPreviousData,
       gcTime: 60_000,
     }),
-  /** How sure a map's color key is; the figures before stay until new ones come. */
+  /** Uncertainty of a map's color key; the previous result stays until a new one arrives. */
   keyDoubt: (setId: number, kind: MapKind, draft: Schemas["Draft"] | null) =>
     queryOptions({
       queryKey: ["key-uncertainty", setId, kind, draft],
@@ -248,9 +248,7 @@ export const queries = {
       retry: false,
       placeholderData: keepPreviousData,
     }),
-  /**
-   * Previews of the methods that remove seams; the key is the content of the draft's preparation.
-   */
+  /** Measurements of the seam methods; the key is the content of the draft's preparation. */
   seamWays: (setId: number, draft: Schemas["Draft"] | null) =>
     queryOptions({
       queryKey: ["seam-ways", setId, draft],
@@ -272,7 +270,7 @@ export const queries = {
       queryFn: () => answer(api.GET("/api/v1/sources/{sha256}", { params: { path: { sha256 } } })),
       staleTime: Number.POSITIVE_INFINITY,
     }),
-  /** How each set stands with each target. */
+  /** Delivery state of each set for each target. */
   board: (project: string) =>
     queryOptions({
       queryKey: ["board", project],
@@ -284,8 +282,8 @@ export const queries = {
           : 2 * CALM_EVERY,
     }),
   /**
-   * Which cells of some sets have lost the files that were delivered. `underWay` : how many cells
-   * are; they are looked at again when that changes.
+   * Sets and targets whose delivered files were changed. `underWay`: number of running ones; a
+   * change of it refetches the states.
    */
   lying: (project: string, ids: number[], underWay: number) =>
     queryOptions({
@@ -299,7 +297,7 @@ export const queries = {
       enabled: ids.length > 0,
       refetchInterval: 2 * CALM_EVERY,
     }),
-  /** Number of files of outdated cells that would differ. */
+  /** Number of files of stale deliveries that would change. */
   staleFiles: (project: string, ids: number[]) =>
     queryOptions({
       queryKey: ["board", project, "stale", ids],
@@ -312,7 +310,7 @@ export const queries = {
       enabled: ids.length > 0,
       refetchInterval: 2 * CALM_EVERY,
     }),
-  /** Receivers of messages about deliveries. */
+  /** Webhooks of a project. */
   webhooks: (project: string) =>
     queryOptions({
       queryKey: ["webhooks", project],
@@ -320,7 +318,7 @@ export const queries = {
         answer(api.GET("/api/v1/projects/{project}/webhooks", { params: { path: { project } } })),
       refetchInterval: CALM_EVERY,
     }),
-  /** The calls of one of them, the newest first. */
+  /** Calls of a webhook, newest first. */
   webhookCalls: (webhook_id: number) =>
     infiniteQueryOptions({
       queryKey: ["webhooks", "calls", webhook_id],
@@ -334,7 +332,7 @@ export const queries = {
       getNextPageParam: (last) => (last.length === 50 ? last.at(-1)?.id : undefined),
       refetchInterval: CALM_EVERY,
     }),
-  /** Where the sets of a project go, for every target. */
+  /** Destinations of a project's deliveries for every target. */
   destinations: (project: string) =>
     queryOptions({
       queryKey: ["destinations", project],
@@ -343,7 +341,7 @@ export const queries = {
           api.GET("/api/v1/projects/{project}/destinations", { params: { path: { project } } }),
         ),
     }),
-  /** Whether a destination can be so, and what comes of it. */
+  /** Check of a destination, and the resulting paths. */
   destinationLook: (
     project: string,
     target: string,
@@ -362,7 +360,7 @@ export const queries = {
       retry: false,
       gcTime: 10_000,
     }),
-  /** The folders in a folder of the server; in the usual one without a path. */
+  /** Subfolders of a folder on the server; of the default folder without a path. */
   folder: (path: string | null) =>
     queryOptions({
       queryKey: ["folder", path],
@@ -370,14 +368,14 @@ export const queries = {
         answer(api.GET("/api/v1/folders", { params: { query: path ? { path } : {} } })),
       retry: false,
     }),
-  /** Places by URL to which deliveries may be copied. */
+  /** URLs that deliveries may be copied to. */
   copyPlaces: () =>
     queryOptions({
       queryKey: ["copies"],
       queryFn: () => answer(api.GET("/api/v1/folders/copy-destinations")),
       staleTime: Number.POSITIVE_INFINITY,
     }),
-  /** Folders of the server that a project takes pictures from. */
+  /** Folders on the server that a project imports from. */
   followed: (project: string) =>
     queryOptions({
       queryKey: ["followed", project],

@@ -1,4 +1,4 @@
-// What can be chosen for the light: names only, so that who offers them loads no renderer.
+// Choices of the lit view, in a module without the renderer so that menus load fast.
 
 export const shapes = [
   { value: "sphere", label: "Sphere" },
@@ -22,14 +22,14 @@ export const environments = [
 export interface EnvironmentSettings {
   value: string;
   label: string;
-  /** Of the picture of all directions. */
+  /** URL of the panorama. */
   address: string;
-  /** How much its light and the lamp's count. */
+  /** Intensity factors of the environment and the light. */
   sky: number;
   lamp: number;
-  /** Its brightest place, where that is known: x, y (up), z. */
+  /** Direction of its brightest point if known: x, y (up), z. */
   brightest: [number, number, number] | null;
-  /** Grey as paper would outshine it. */
+  /** Dark environment: the background is dark gray. */
   dim: boolean;
 }
 
@@ -46,12 +46,12 @@ export interface EnvironmentView {
   sky: number;
   lamp: number;
   dim: boolean;
-  /** Degrees about the upright axis. */
+  /** Rotation around the vertical axis in degrees. */
   turn: number;
   /** Stops. */
   exposure: number;
   backdrop: Backdrop;
-  /** The lamp throws them. */
+  /** The light casts shadows. */
   shadows: boolean;
 }
 

@@ -1,4 +1,4 @@
-// Environment menu: exposure, background, its lamp, and import and removal of environments.
+// Environment menu: exposure, background, light, and import and removal of environments.
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { SlidersHorizontal } from "lucide-react";
 import { Popover } from "radix-ui";
@@ -34,7 +34,7 @@ const ENDINGS = ".hdr,.exr,.png,.jpg,.jpeg,.tif,.tiff,.webp";
 
 interface Props {
   state: SurroundingState;
-  /** Put the lamp at the brightest place. */
+  /** Move the light to the brightest point. */
   onLamp: () => void;
   camera: RefObject<TakePicture | null>;
 }

@@ -1,4 +1,4 @@
-// One eye for several lit windows: where one of them is turned to, the others follow.
+// Shared camera of several lit views: rotating one rotates the others.
 import type { Vector3 } from "three";
 
 type Follow = (position: Vector3) => void;
@@ -7,7 +7,7 @@ export class Eye {
   private readonly windows = new Set<Follow>();
   private last: Vector3 | null = null;
 
-  /** Take part, from where the others are; `moved` tells them. */
+  /** Join at the current camera position; `moved` is called on changes. */
   join(follow: Follow) {
     this.windows.add(follow);
     if (this.last) follow(this.last);
@@ -20,7 +20,7 @@ export class Eye {
     };
   }
 
-  /** All windows begin anew where they began at first. */
+  /** Reset the camera of all views. */
   forget() {
     this.last = null;
   }

@@ -1,10 +1,10 @@
-// The lamp's dial: drag the dot over the half dome, or use the arrow keys.
+// Control of the light direction: drag the dot over the hemisphere, or use the arrow keys.
 import { useRef } from "react";
 
 export interface Light {
-  /** Degrees around, 0 right, 90 towards the top. */
+  /** Azimuth in degrees, 0 is right, 90 is up. */
   azimuth: number;
-  /** Degrees above the surface. */
+  /** Elevation in degrees above the surface. */
   elevation: number;
 }
 

@@ -1,4 +1,4 @@
-// Two materials side by side on the same shape, under the same light, turned together.
+// Two materials side by side on the same shape, under the same light and camera.
 import { useMemo, useState } from "react";
 import type { SurfaceSpec } from "@/api/client";
 import { Segmented } from "@/parts/segmented";

@@ -1,4 +1,4 @@
-// The lit preview: shape, environment, lamp, repetition, displacement, comparison of two states.
+// The lit view: shape, environment, light, repetition, displacement, comparison of two states.
 import { Layers } from "lucide-react";
 import { memo, type ReactNode, useMemo, useRef, useState } from "react";
 import type { SurfaceSpec } from "@/api/client";
@@ -34,9 +34,9 @@ interface Props {
   before: Pictures;
   surface: SurfaceSpec;
   aspect: number;
-  /** The model that the set is made for, once it is there. */
+  /** The linked model, once it has loaded. */
   model: ModelOnStage | null;
-  /** Why it isn't there yet. */
+  /** Why it hasn't loaded. */
   waiting?: ModelWaiting | null;
 }
 
@@ -58,7 +58,7 @@ function useStates(pictures: Pictures, before: Pictures) {
 
 const onModel = { value: "model", label: "Model", title: "the linked model" };
 
-/** What the material stands on: the model where the set has one, else a shape that suits it. */
+/** Geometry: the linked model, else a suitable shape. */
 function useStanding(surface: SurfaceSpec, hasModel: boolean) {
   const usual: Standing = surface.wrap ? "sphere" : "plane";
   const [chosen, setStanding] = useState<Standing | null>(null);

@@ -1,7 +1,7 @@
-// What draws: real graphics hardware, or the processor in its place, which gets less to do.
+// Detection of software rendering, which uses simpler settings.
 let known: boolean | null = null;
 
-/** Whether WebGL is rendered by software. Determined once, with a separate context. */
+/** Whether WebGL is rendered in software. Determined once, with a separate context. */
 export function drawsInSoftware(): boolean {
   if (known !== null) return known;
   const context = new OffscreenCanvas(1, 1).getContext("webgl2");

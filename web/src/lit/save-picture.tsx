@@ -1,4 +1,4 @@
-// The lit window as a picture of any size, with nothing of ours in it.
+// Save the lit view as a picture of any size, without overlays.
 import { useMutation } from "@tanstack/react-query";
 import { Camera } from "lucide-react";
 import { type RefObject, useState } from "react";

@@ -1,4 +1,4 @@
-// The canvas of a preview: sends the scene to its renderer and matches the size of the window.
+// The canvas of a lit view: sends the scene to its renderer and matches the size of the view.
 import { type RefObject, useEffect, useRef, useState } from "react";
 import type { SurfaceSpec } from "@/api/client";
 import { useLatest } from "@/parts/latest";
@@ -25,13 +25,13 @@ interface Props {
   displaced: boolean;
   surface: SurfaceSpec;
   pictures: Pictures;
-  /** Needed where it stands on a model. */
+  /** Required if the geometry is a model. */
   model: ModelOnStage | null;
   light: Light;
   around: EnvironmentView;
-  /** Several windows with one eye are turned together. */
+  /** Views that share a camera rotate together. */
   eye?: Eye;
-  /** To be asked for a picture so many texels wide, in the window's proportions. */
+  /** Requests a picture of a width in pixels, with the view's proportions. */
   camera?: RefObject<TakePicture | null>;
   /** Called after each frame with the content keys of the displayed maps. */
   onDrawn: (keys: string) => void;
@@ -39,7 +39,7 @@ interface Props {
 
 export type TakePicture = (width: number) => Promise<Blob>;
 
-/** The keys of the maps that the light uses. */
+/** Content keys of the displayed maps. */
 export function keysOf(pictures: Pictures): Keys {
   return Object.fromEntries(
     lightMaps.flatMap((kind) => {
@@ -61,7 +61,7 @@ export function Stage({ pictures, eye, onDrawn, camera, ...shown }: Props) {
   const [size, setSize] = useState<Size | null>(null);
   const [drawer, setDrawer] = useState<Drawer | null>(null);
   const place = useEye(box, shape, eye);
-  /** The keys of the view before: their codes are with the drawing. */
+  /** Content keys of the previous view, whose codes the renderer has. */
   const there = useRef(new Set<string>());
   const number = useRef(0);
   const tell = useLatest(onDrawn);

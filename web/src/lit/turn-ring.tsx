@@ -3,7 +3,7 @@ import { useRef } from "react";
 
 const SIZE = 72;
 const RADIUS = 32;
-/** Degrees that a key turns by. */
+/** Degrees per key press. */
 export const TURN = 15;
 
 interface Props {

@@ -60,7 +60,7 @@ export function useEnvironment() {
   };
 }
 
-/** Where the lamp's dial stands for a direction, once the surrounding is turned. */
+/** Light direction for the brightest point of a rotated environment. */
 export function lampAt([x, y, z]: [number, number, number], turn: number): Light {
   const angle = (turn * Math.PI) / 180;
   const right = Math.cos(angle) * x + Math.sin(angle) * z;

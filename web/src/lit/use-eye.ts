@@ -1,4 +1,4 @@
-// The eye that a hand turns around the material; it lives in the page, where the pointer is.
+// Orbit camera controlled on the page, where pointer events arrive.
 import { type RefObject, useEffect, useRef, useState } from "react";
 import { PerspectiveCamera } from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
@@ -21,7 +21,7 @@ function placed(place: Place): PerspectiveCamera {
   return camera;
 }
 
-/** Where the eye is: dragged and zoomed over `box`, together with the other windows of `eye`. */
+/** Camera position: rotated and zoomed over `box`, together with the other views of `eye`. */
 export function useEye(box: RefObject<HTMLElement | null>, shape: Standing, eye?: Eye): Place {
   const [camera] = useState(() => placed(firstPlace(shape)));
   const [place, setPlace] = useState<Place>(() => firstPlace(shape));

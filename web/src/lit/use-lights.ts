@@ -1,4 +1,4 @@
-// Environment and lamp: the lamp follows the environment's brightest point until it is moved.
+// Environment and light: the light follows the environment's brightest point until it is moved.
 import { useState } from "react";
 import type { Light } from "./lamp";
 import { lampAt, useEnvironment } from "./use-environment";

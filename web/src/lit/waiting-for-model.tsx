@@ -1,4 +1,4 @@
-// Over the lit window while the model that a set is made for is prepared, or can't be shown.
+// Message over the lit view while the linked model loads, or if it can't be displayed.
 import { timeLeft } from "@/api/jobs";
 import { ProgressBar } from "@/parts/progress-bar";
 import type { ModelWaiting } from "@/places/bench/use-model";

@@ -13,14 +13,14 @@ const looks = {
   bare: `${control} border-transparent text-second hover:text-ink hover:bg-sheet disabled:opacity-45 disabled:hover:bg-transparent`,
   /** Toggle button with the height of a field. */
   toggle: `${field} px-2 ${pressedInk}`,
-  /** The same with a sign alone. */
+  /** Toggle button with an icon only. */
   sign: `${field} w-field shrink-0 ${pressedInk}`,
   /** Tool button that is active while its tool is in use. */
   tool: `${field} px-2 aria-pressed:border-copper aria-pressed:bg-copper aria-pressed:text-white`,
   small: "rounded-sm border border-rule bg-sheet px-1.5 text-small hover:bg-card",
   link: "inline-flex items-center gap-1 underline underline-offset-2 hover:text-copper",
   quiet: "inline-flex items-center gap-1 text-second hover:text-ink",
-  /** Takes something away. */
+  /** Destructive action. */
   away: "inline-flex items-center px-0.5 text-second hover:text-wrong",
 } as const satisfies Record<string, string>;
 
@@ -30,7 +30,7 @@ interface Props extends ComponentProps<"button"> {
   look?: Look;
 }
 
-/** The class names of a button, for links that look like one. */
+/** Class names of a button, for links that look like one. */
 export function buttonClass(look: Look = "plain"): string {
   return looks[look];
 }

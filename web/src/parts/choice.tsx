@@ -8,7 +8,7 @@ interface Props {
   onChange: (value: string) => void;
 }
 
-/** One of several choices, folded away until it is opened. */
+/** Select field. */
 export function Choice({ label, value, options, onChange }: Props) {
   return (
     <Select.Root value={value} onValueChange={onChange}>

@@ -1,16 +1,16 @@
-// Choosing some rows of a list: one, a range from the last one, all.
+// Selection of rows: one, a range, all.
 import { useMemo, useRef, useState } from "react";
 import { useLatest } from "./latest";
 
 export interface Chosen {
   ids: ReadonlySet<number>;
-  /** Choose a row or leave it; with `extend`, all from the last one that was touched. */
+  /** Toggle a row; with `extend`, select the range from the last toggled one. */
   choose: (id: number, extend: boolean) => void;
   chooseAll: (ids: readonly number[], chosen: boolean) => void;
   clear: () => void;
 }
 
-/** The rows from one to another, both of them, in the order that is shown. */
+/** Rows between two rows, both included, in displayed order. */
 export function rangeOf(order: readonly number[], from: number, to: number): number[] {
   const [a, b] = [order.indexOf(from), order.indexOf(to)];
   return a < 0 || b < 0 ? [to] : order.slice(Math.min(a, b), Math.max(a, b) + 1);

@@ -1,4 +1,5 @@
-// Everything that can be done by name or by key where one is now: the palette and the help list it.
+// All available commands with names and shortcuts, shown by the command palette and the shortcut
+// list.
 import { useEffect } from "react";
 import { create } from "zustand";
 import { useLatest } from "./latest";
@@ -9,7 +10,7 @@ export interface Command {
   /** A key, optionally with Ctrl or Shift, as displayed: "t", "Ctrl+Z". */
   keys?: string | undefined;
   disabled?: boolean;
-  /** More words that find it in the palette. */
+  /** Synonyms for the search. */
   also?: string;
   run: () => void;
 }
@@ -32,7 +33,7 @@ const useRegistry = create<Registry>((set) => ({
 
 let last = 0;
 
-/** Offer commands as long as the component is there. */
+/** Register commands while a component is mounted. */
 export function useCommands(commands: Command[]): void {
   const latest = useLatest(commands);
   const put = useRegistry((state) => state.put);
@@ -44,22 +45,22 @@ export function useCommands(commands: Command[]): void {
   }, [put, latest]);
 }
 
-/** All commands that are offered now. */
+/** All registered commands. */
 export function allCommands(): Command[] {
   return [...useRegistry.getState().groups.values()].flatMap((list) => list());
 }
 
-/** How a key press is written: "t", "Shift+T", "Ctrl+Z". */
+/** Notation of a key press: "t", "Shift+T", "Ctrl+Z". */
 export function written(event: Pick<KeyboardEvent, "key" | "ctrlKey" | "metaKey" | "shiftKey">) {
   const ctrl = event.ctrlKey || event.metaKey;
-  // A sign that needs Shift to be typed is that sign.
+  // Symbols typed with Shift are written without it.
   const shift = event.shiftKey && (event.key.length > 1 || /[a-z]/i.test(event.key));
   if (!ctrl && !shift) return event.key.length === 1 ? event.key.toLowerCase() : event.key;
   const key = event.key.length === 1 ? event.key.toUpperCase() : event.key;
   return `${ctrl ? "Ctrl+" : ""}${shift ? "Shift+" : ""}${key}`;
 }
 
-/** Is the key meant for a field that is being typed in? */
+/** Whether a key press belongs to a text field. */
 export function isTyping(target: EventTarget | null, ctrl: boolean): boolean {
   if (!(target instanceof HTMLElement)) return false;
   if (!ctrl && target.closest("[role=listbox], [role=menu], [role=dialog]")) return true;
@@ -68,7 +69,7 @@ export function isTyping(target: EventTarget | null, ctrl: boolean): boolean {
   return target.matches("input, textarea, select, [contenteditable]");
 }
 
-/** Run the command of a pressed key. */
+/** Run the command of a key press. */
 export function useCommandKeys(): void {
   useEffect(() => {
     const press = (event: KeyboardEvent) => {

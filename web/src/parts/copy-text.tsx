@@ -1,4 +1,4 @@
-// A text that a click copies whole.
+// A text that is copied by a click.
 import { Check, Copy } from "lucide-react";
 import { useState } from "react";
 
@@ -6,7 +6,7 @@ const SAID_FOR = 1600; // milliseconds
 
 interface Props {
   text: string;
-  /** What is shown of it, where that is shorter. */
+  /** Shortened display text. */
   shown?: string;
   label: string;
 }
@@ -34,7 +34,7 @@ export function CopyText({ text, shown, label }: Props) {
   );
 }
 
-/** Over plain HTTP from another machine there is no clipboard: then the text can still be marked. */
+/** Without HTTPS the browser has no clipboard; the text is selected instead. */
 async function copy(text: string): Promise<boolean> {
   try {
     await navigator.clipboard.writeText(text);

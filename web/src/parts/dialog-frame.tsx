@@ -1,4 +1,4 @@
-// A window over the page with a title and a way to close it.
+// A dialog with a title and a close button.
 import { X } from "lucide-react";
 import { Dialog } from "radix-ui";
 import type { ReactNode } from "react";
@@ -6,7 +6,7 @@ import type { ReactNode } from "react";
 interface Props {
   title: ReactNode;
   about?: ReactNode;
-  /** Its width, its inner margin, how it grows. */
+  /** Class names for width, padding and layout. */
   look: string;
   children: ReactNode;
   onClose: () => void;

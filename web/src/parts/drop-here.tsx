@@ -1,7 +1,7 @@
-// The wide field at the foot of a place: files are dropped anywhere, or picked by a click on it.
+// The drop area at the bottom of a view; files can be dropped anywhere, or chosen by clicking it.
 
 interface Props {
-  /** Files are being held over the page. */
+  /** Files are being dragged over the page. */
   over: boolean;
   title: string;
   children: React.ReactNode;

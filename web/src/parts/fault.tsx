@@ -1,10 +1,10 @@
-// What is shown where a part of the page broke: the rest goes on, and a click tries again.
+// Error boundary display: other parts stay usable, and a button retries.
 import { Component, type ComponentType, lazy, type ReactNode } from "react";
 import { isRouteErrorResponse, useRouteError } from "react-router";
 import { Button } from "./button";
 
 interface Props {
-  /** What broke, in the reader's words: "the lit window". */
+  /** Name of the failed part for the user: "the lit view". */
   what: string;
   /** A change of this value retries rendering. */
   on?: unknown;
@@ -67,7 +67,7 @@ export function PlaceFault() {
 const TRIES = 3;
 const WAIT = 700;
 
-/** A part that is loaded when it is needed; one that did not come is asked for again. */
+/** A lazily loaded part; a failed download is retried. */
 export function loaded<P>(load: () => Promise<{ default: ComponentType<P> }>) {
   const attempt = async (left: number): Promise<{ default: ComponentType<P> }> => {
     try {

@@ -1,4 +1,4 @@
-// Numbers and sizes as people read them.
+// Formatting of numbers and sizes.
 
 export function bytes(count: number): string {
   const units = ["B", "kB", "MB", "GB"];
@@ -35,7 +35,7 @@ export function when(iso: string): string {
   });
 }
 
-/** A folder under the delivery root, without the root; the whole path is for the tooltip. */
+/** A folder relative to the delivery root; the tooltip has the full path. */
 export function underRoot(folder: string, root: string | undefined): string {
   return root && folder.startsWith(`${root}/`) ? folder.slice(root.length + 1) : folder;
 }
@@ -44,7 +44,7 @@ export function words(kind: string): string {
   return kind.replaceAll("_", " ");
 }
 
-/** A file's name without its ending. */
+/** A file's name without its extension. */
 export function withoutEnding(name: string): string {
   return name.replace(/\.\w+$/, "");
 }

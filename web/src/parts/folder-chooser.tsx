@@ -1,4 +1,4 @@
-// A folder of the server, chosen from those that are open to it.
+// Dialog that chooses an allowed folder on the server.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { CornerLeftUp, Folder, FolderPlus } from "lucide-react";
 import { useState } from "react";
@@ -8,7 +8,7 @@ import { Button } from "@/parts/button";
 
 interface Props {
   folder: string;
-  /** Folders may be made in it; one that is not there yet will be. */
+  /** New folders can be created, and missing ones chosen. */
   makes?: boolean;
   onChoose: (folder: string) => void;
 }

@@ -1,4 +1,4 @@
-// The pictures of a surface, each where its light was: the dome above it, seen from above.
+// Captures of a surface, each at its light's position on the hemisphere, seen from above.
 import { useRef } from "react";
 import type { CaptureSpec } from "@/api/client";
 import { inWords, placeOf, type Towards, towardsOf, withAngles } from "./lights";
@@ -8,11 +8,11 @@ const RINGS = [30, 60];
 
 interface Props {
   captures: readonly CaptureSpec[];
-  /** CSS pixels across. */
+  /** Diameter in CSS pixels. */
   size: number;
   chosen?: string | undefined;
   onChoose?: (source: string) => void;
-  /** Without it lights stay where they are. */
+  /** Read-only without it. */
   onMove?: (source: string, to: Towards) => void;
   onCommit?: (source: string, to: Towards) => void;
 }
@@ -91,7 +91,7 @@ interface ChipProps {
   onCommit: ((to: Towards) => void) | undefined;
 }
 
-/** One picture, round, at its light. */
+/** Round thumbnail of a capture at its light's position. */
 function Chip({ capture, name, at, chosen, read, onChoose, onMove, onCommit }: ChipProps) {
   const held = useRef<{ x: number; y: number; moved: boolean } | null>(null);
   const picture = (

@@ -1,31 +1,31 @@
-// Where lights are, seen from above: the dome over a surface drawn as a disc.
+// Light positions on the hemisphere over a surface, drawn as a disk seen from above.
 import type { CapturesSpec } from "@/api/client";
 
 export interface Towards {
-  /** Degrees from the right over the top. */
+  /** Azimuth in degrees counterclockwise from the right. */
   azimuth: number;
-  /** Degrees above the surface. */
+  /** Elevation in degrees above the surface. */
   elevation: number;
 }
 
-/** Degrees that no lamp is lower than: one in the surface lights nothing. */
+/** Lowest elevation in degrees; a light at 0° illuminates nothing. */
 export const LOWEST = 2;
 
-/** A place on the disc, from -1 to 1, x to the right and y down. */
+/** A position on the disk, from -1 to 1, x to the right and y down. */
 export function placeOf({ azimuth, elevation }: Towards): [number, number] {
   const turn = (azimuth * Math.PI) / 180;
   const out = Math.cos((elevation * Math.PI) / 180);
   return [Math.cos(turn) * out, -Math.sin(turn) * out];
 }
 
-/** The light that is drawn at a place; beyond the rim it is as low as can be. */
+/** The light at a position on the disk; outside, the lowest elevation. */
 export function towardsOf([x, y]: [number, number]): Towards {
   const out = Math.min(Math.hypot(x, y), Math.cos((LOWEST * Math.PI) / 180));
   const azimuth = (Math.atan2(-y, x) * 180) / Math.PI;
   return withAngles(azimuth, (Math.acos(out) * 180) / Math.PI);
 }
 
-/** To tenths of a degree, within what there is. */
+/** Round to tenths of a degree and clamp. */
 export function withAngles(azimuth: number, elevation: number): Towards {
   const turned = Math.round((((azimuth % 360) + 360) % 360) * 10) / 10;
   return {
@@ -34,14 +34,14 @@ export function withAngles(azimuth: number, elevation: number): Towards {
   };
 }
 
-/** How far a lamp is: "far away", "2.1 widths away". */
+/** Distance of a light as text: "far away", "2.1 widths away". */
 export function awayInWords(distance: number | null | undefined): string {
   return distance ? `distance ${distance.toFixed(1)} widths` : "distant";
 }
 
 const SIDES = ["right", "upper right", "top", "upper left", "left", "lower left", "bottom"];
 
-/** In words: "from the upper left, 48° up". */
+/** Direction as text: "from the upper left, 48° up". */
 export function inWords({ azimuth, elevation }: Towards): string {
   if (elevation > 80) return `from above, elevation ${Math.round(elevation)}°`;
   const side = [...SIDES, "lower right"][Math.round(azimuth / 45) % 8];

@@ -1,7 +1,7 @@
-// Tables of which only the rows in sight are there.
-const TRIES = 10; // frames until a row that was scrolled to is drawn
+// Virtualized tables, which only render visible rows.
+const TRIES = 10; // maximum frames until a row that was scrolled to is rendered
 
-/** The rows that are not there, as high as they would be. */
+/** Placeholder with the height of the rows that aren't rendered. */
 export function Gap({ height, across }: { height: number; across: number }) {
   if (height <= 0) return null;
   return (

@@ -34,7 +34,7 @@ const tones = {
   calm: "bg-sheet text-second border-rule",
 } as const satisfies Record<string, string>;
 
-/** A short state in words with its own symbol, so that color isn't the only sign. */
+/** A short state as text with its own symbol, so that color isn't the only sign. */
 export function Badge({ tone, children }: { tone: keyof typeof tones; children: ReactNode }) {
   return (
     <span
@@ -51,7 +51,7 @@ const weights = {
   error: { word: "Error", look: "text-wrong font-medium" },
 } as const;
 
-/** A finding with its severity in words, so that color isn't the only sign. */
+/** A finding with its severity as text, so that color isn't the only sign. */
 export function RemarkLine({ weight, text }: { weight: keyof typeof weights; text: string }) {
   const { word, look } = weights[weight];
   return (

@@ -24,7 +24,7 @@ function without(list: Notice[], cause: string | undefined): Notice[] {
 }
 
 const GOOD_STAYS = 5000;
-const UNDO_STAYS = 20_000; // what can be taken back, longer
+const UNDO_STAYS = 20_000; // longer if it can be undone
 let last = 0;
 
 export const useNotices = create<Notices>((set) => ({
@@ -50,7 +50,7 @@ export function notify(
   useNotices.getState().add({ tone, text, action, cause });
 }
 
-/** Remove the messages about a cause that is gone. */
+/** Remove the notices of a cause that no longer exists. */
 export function settle(cause: string): void {
   useNotices.getState().settle(cause);
 }

@@ -7,9 +7,9 @@ interface Props {
   low: number;
   high: number;
   unit?: string;
-  /** Places after the point that are shown. */
+  /** Displayed decimals. */
   places?: number;
-  /** What an arrow key adds. */
+  /** Step of the arrow keys. */
   step?: number;
   disabled?: boolean;
   onCommit: (value: number) => void;

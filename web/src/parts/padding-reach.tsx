@@ -1,4 +1,4 @@
-// Beyond which mask colors and data grow, and how far.
+// Padding settings: which mask limits it, and how far it extends.
 import { Choice } from "./choice";
 import { words } from "./figures";
 import { NumberField } from "./number-field";

@@ -1,4 +1,4 @@
-// The command palette (Ctrl+K) and the list of keys (?): one list, to run from or to read.
+// The command palette (Ctrl+K) and the list of shortcuts (?).
 import { Dialog } from "radix-ui";
 import { useRef, useState } from "react";
 import { allCommands, type Command, useCommandKeys, useCommands } from "./commands";

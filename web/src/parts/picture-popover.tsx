@@ -3,7 +3,7 @@ import { Popover } from "radix-ui";
 import type { ReactNode } from "react";
 
 interface Props {
-  /** Its address. */
+  /** Its URL. */
   picture: string;
   label: string;
   title: string;

@@ -1,7 +1,7 @@
-// How much of something is done; without a figure a piece of the bar moves.
+// Progress bar; indeterminate without a value.
 interface Props {
   label: string;
-  /** In percent; null where there is no figure. */
+  /** In percent; null: indeterminate. */
   share: number | null;
 }
 

@@ -1,4 +1,4 @@
-// Small things that a place remembers of the last visit, in the browser's own storage.
+// View settings remembered in the browser's local storage.
 import { useState } from "react";
 
 const name = (key: string) => `copper-sieve/last/${key}`;
@@ -15,11 +15,11 @@ export function remember(key: string, value: string): void {
   try {
     localStorage.setItem(name(key), value);
   } catch {
-    // A browser that keeps nothing forgets it.
+    // Without storage, the setting is forgotten.
   }
 }
 
-/** A choice that is still there on the next visit. */
+/** State that is remembered for the next visit. */
 export function useRemembered(key: string): [string | null, (value: string) => void] {
   const [value, setValue] = useState(() => recalled(key));
   return [

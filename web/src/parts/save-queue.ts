@@ -13,7 +13,7 @@ export type Saving =
   /** Not saved: another client changed it. */
   | { state: "conflict"; why: string };
 
-/** How an error is to be taken. */
+/** Classification of an error. */
 export interface Failure {
   kind: "away" | "conflict" | "refused";
   why: string;
@@ -22,13 +22,13 @@ export interface Failure {
 /** Properties of the saved value: T in the client, S in the response. */
 export interface Home<T, S> {
   save: (value: T, at: S, amends: boolean) => Promise<S>;
-  /** Undo or redo; absent where the server keeps no history. */
+  /** Undo or redo; absent if the server keeps no history. */
   step?: (to: "undo" | "redo", at: S) => Promise<S>;
   read: () => Promise<S>;
   valueOf: (saved: S) => T;
   versionOf: (saved: S) => number;
   failure: (error: unknown) => Failure;
-  /** Where unsaved values outlive a reload. */
+  /** Storage of unsaved values across a reload. */
   shelf: Shelf;
   onSaved?: (saved: S) => void;
 }
@@ -46,7 +46,7 @@ type Job<T> =
 interface Shelved<T> {
   version: number;
   value: T;
-  /** Values sent on that version whose responses are missing. */
+  /** Values sent for that version whose responses are missing. */
   sent?: T[];
 }
 
@@ -54,7 +54,7 @@ export const RETRIES = [1000, 2000, 4000, 8000, 10_000] as const;
 
 const same = (a: unknown, b: unknown) => canonical(a) === canonical(b);
 
-/** Text of a value in which the order of an object's fields does not count. */
+/** Text of a value, independent of the order of object fields. */
 function canonical(value: unknown): string {
   return JSON.stringify(value, (_, one: unknown) =>
     one && typeof one === "object" && !Array.isArray(one)
@@ -92,7 +92,7 @@ export class SaveQueue<T, S> {
 
   readonly snapshot = () => this.shown;
 
-  /** Everything is with the server. */
+  /** Everything is saved. */
   get isSaved(): boolean {
     return this.shown.saving.state === "saved" && this.jobs.length === 0;
   }
@@ -108,13 +108,13 @@ export class SaveQueue<T, S> {
     this.show(change(this.shown.value));
   }
 
-  /** Keep a change; one that amends is undone together with the one before. */
+  /** Save a change; one that amends is undone together with the previous one. */
   commit(change: Change<T>, amends = false): void {
     const changes = [...this.moves, change];
     this.moves = [];
     const last = this.jobs.at(-1);
     if (last?.kind === "save" && !(this.busy && this.jobs.length === 1)) {
-      // What waits is saved as one.
+      // Waiting changes are saved together.
       last.changes.push(...changes);
       last.amends &&= amends;
     } else this.jobs.push({ kind: "save", changes, amends });
@@ -126,7 +126,7 @@ export class SaveQueue<T, S> {
     void this.run();
   }
 
-  /** Back to the kept state before, or forward again, after all that was settled before. */
+  /** Undo or redo after all earlier saves have completed. */
   step(to: "undo" | "redo"): void {
     this.jobs.push({ kind: to });
     void this.run();
@@ -160,7 +160,7 @@ export class SaveQueue<T, S> {
     this.home.onSaved?.(saved);
   }
 
-  /** Try again now instead of after a while. */
+  /** Retry now. */
   retry(): void {
     clearTimeout(this.timer);
     void this.run();
@@ -191,7 +191,7 @@ export class SaveQueue<T, S> {
     }
   }
 
-  /** Carry the first job out; false when the queue has to wait. */
+  /** Carry out the first job; false if the queue has to wait. */
   private async first(): Promise<boolean> {
     const job = this.jobs[0];
     if (!job) return false;
@@ -248,7 +248,7 @@ export class SaveQueue<T, S> {
     return false;
   }
 
-  /** Somebody else was faster, or it was our own save whose answer was lost. */
+  /** Another client changed it, or our own save succeeded and its response was lost. */
   private async collided(job: Job<T>, sent: T | null, why: string): Promise<boolean> {
     let fresh: S;
     try {
@@ -319,7 +319,7 @@ export class SaveQueue<T, S> {
     this.sent = sent;
     const ahead = this.home.versionOf(this.kept) - version;
     if (ahead === 0 || (ahead === 1 && this.wasSent(this.kept))) {
-      // A save that was under way when the page went may still arrive: it stays known as ours.
+      // A save that was sent before the page was closed may still arrive and is recognized as ours.
       if (ahead === 1) this.sent = [];
       this.jobs = [{ kind: "save", changes: [() => value], amends: false }];
       void this.run();
@@ -345,7 +345,7 @@ export class SaveQueue<T, S> {
   }
 }
 
-/** A place in the browser's own storage; where there is none, unsaved values end with the page. */
+/** Browser storage; without it, unsaved values are lost when the page is closed. */
 export function shelfOf(key: string): Shelf {
   const name = `copper-sieve/unsaved/${key}`;
   return {
@@ -361,7 +361,7 @@ export function shelfOf(key: string): Shelf {
         if (text === null) localStorage.removeItem(name);
         else localStorage.setItem(name, text);
       } catch {
-        // Full or forbidden: the page itself still has it.
+        // Storage is full or forbidden; the value stays in memory.
       }
     },
   };

@@ -2,13 +2,13 @@ import { ToggleGroup } from "radix-ui";
 
 interface Props<T extends string> {
   label: string;
-  /** Empty where none of them holds. */
+  /** Empty if none applies. */
   value: T | "";
   options: readonly { value: T; label: string; title?: string; disabled?: boolean }[];
   onChange: (value: T) => void;
 }
 
-/** One of a few choices, all in sight. Arrow keys move between them. */
+/** Radio group of a few visible choices. Arrow keys move between them. */
 export function Segmented<T extends string>({ label, value, options, onChange }: Props<T>) {
   return (
     <ToggleGroup.Root

@@ -1,10 +1,10 @@
-// Tiles of a set on one sheet, as the core lays them: 1001 is the first, ones go right, tens go up.
+// Layout of UV tiles as in the core: 1001 is the first, ones go right, tens go up.
 import type { Schemas } from "@/api/client";
 
 type SheetRead = Schemas["SheetRead"];
 
 export interface Sheet extends SheetRead {
-  /** The number of the tile in a column and a row, both from the upper left. */
+  /** Number of the tile in a column and a row, both from the upper left. */
   numberAt: (column: number, row: number) => number;
 }
 
@@ -18,7 +18,7 @@ export function sheetFrom(layout: SheetRead | null): Sheet | null {
   return { ...layout, numberAt: (column, row) => FIRST + left + column - ACROSS * (top + row) };
 }
 
-/** The smallest grid that holds these tiles; null for none. */
+/** The smallest grid that contains these tiles; null for none. */
 export function sheetOf(numbers: readonly number[]): Sheet | null {
   if (numbers.length === 0) return null;
   const sorted = [...new Set(numbers)].sort((a, b) => a - b);
@@ -34,7 +34,7 @@ export function sheetOf(numbers: readonly number[]): Sheet | null {
   });
 }
 
-/** Which tile is at a share of the sheet, and where in it, as shares; rows go down. */
+/** The tile at a position of the sheet (fractions), and the position in the tile; rows go down. */
 export function tileAt(sheet: Sheet, u: number, v: number) {
   const [column, row] = [Math.floor(u * sheet.columns), Math.floor(v * sheet.rows)];
   const number = sheet.numberAt(column, row);

@@ -1,4 +1,4 @@
-// Words of the trade that mean the same, so that a command is found by any of them.
+// Synonyms of the trade for the command search.
 
 const GROUPS = [
   "deliver delivery deliveries export output publish",
@@ -27,7 +27,7 @@ const GROUPS = [
   "selection select",
 ].map((group) => group.split(" "));
 
-/** All words that mean the same as this one, itself included. */
+/** All synonyms of a word, including itself. */
 export function synonymsOf(word: string): string[] {
   const same = GROUPS.filter((group) => group.includes(word)).flat();
   return [word, ...same];

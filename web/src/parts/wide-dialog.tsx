@@ -8,7 +8,7 @@ interface Props {
   error: Error | null;
   /** Progress text until the content is available. */
   waiting: string;
-  /** Nothing until the content has come. */
+  /** Empty until the content has loaded. */
   children: ReactNode;
   onClose: () => void;
 }

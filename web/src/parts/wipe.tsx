@@ -1,4 +1,4 @@
-// The edge between two pictures of the same thing: dragged, or moved with the arrow keys.
+// The divider between two pictures: dragged, or moved with the arrow keys.
 import { MoveHorizontal } from "lucide-react";
 
 interface WipeProps {

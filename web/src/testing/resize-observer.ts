@@ -1,4 +1,4 @@
-// What jsdom lacks and Radix asks for: call it before a component is rendered in a test.
+// Stub for a browser interface that jsdom lacks and Radix requires; call it before rendering.
 import { vi } from "vitest";
 
 export function stubResizeObserver() {

@@ -1,16 +1,16 @@
-// Where a drawing lives: in a worker where the browser can, else in the page.
+// Start a renderer: in a worker if the browser supports it, else on the page.
 import type { FromDrawing, MapCodes, MeshData, ToDrawing, View } from "./messages";
 
 export interface Drawer {
   show: (view: View, fresh: MapCodes[]) => void;
   /** Render the last view at another size; calls back when the image is complete. */
   picture: (width: number, height: number) => void;
-  /** Give it a model, which later views name by its key; only the last one is kept. */
+  /** Send a model, which later views refer to by its key; only the last one is kept. */
   give: (mesh: MeshData) => void;
   end: () => void;
 }
 
-/** Begin to draw on a canvas that nobody has drawn on yet. */
+/** Start rendering on a new canvas. */
 export function beginDrawing(
   canvas: HTMLCanvasElement,
   onMessage: (message: FromDrawing) => void,

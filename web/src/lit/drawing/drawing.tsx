@@ -7,7 +7,7 @@ import type { FromDrawing, MapCodes, MeshData, View } from "./messages";
 import { Scene } from "./scene";
 import { TextureStore, type Textures } from "./textures";
 
-// Scene description.
+// Classes that the scene description uses.
 extend({
   Color: THREE.Color,
   DirectionalLight: THREE.DirectionalLight,

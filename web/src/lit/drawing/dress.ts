@@ -1,8 +1,8 @@
-// The maps of a set on a material of the renderer.
+// Assign the maps of a set to a material of the renderer.
 import type * as THREE from "three";
 import type { Textures } from "./textures";
 
-/** Put the maps on; `bent`: the surface has what normals need to be read by. */
+/** Assign the maps; `bent`: the geometry has tangents for normal maps. */
 export function dress(material: THREE.MeshStandardMaterial, textures: Textures, bent = true) {
   const before = mapsIn(material);
   material.map = textures.base_color ?? null;
@@ -19,7 +19,7 @@ export function dress(material: THREE.MeshStandardMaterial, textures: Textures, 
   if (before !== mapsIn(material)) material.needsUpdate = true;
 }
 
-/** Which maps a material has, and its side: another answer needs another shader. */
+/** Which maps and which side a material uses; a change requires another shader. */
 export function mapsIn(material: THREE.MeshStandardMaterial): string {
   const { map, normalMap, roughnessMap, metalnessMap, aoMap, alphaMap, emissiveMap } = material;
   const maps = [map, normalMap, roughnessMap, metalnessMap, aoMap, alphaMap, emissiveMap];

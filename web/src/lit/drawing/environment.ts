@@ -1,4 +1,4 @@
-// Environments: three built-in ones, shipped as files, and those of the project.
+// Environments: three built-in ones, included as files, and those of the project.
 import * as THREE from "three";
 import { HDRLoader } from "three/examples/jsm/loaders/HDRLoader.js";
 import { drawsInSoftware } from "../renderer";
@@ -7,8 +7,8 @@ import { cubeOf, keepLight, keptLight, keyOfLight, textureOf } from "./kept-ligh
 const SMALL = 64;
 
 /**
- * The pictures have 64 texels a quarter turn, but three filters at least 256, for which a processor
- * takes six seconds. Should the name of this step change there, all still works, only slowly.
+ * The panoramas have 64 texels per quarter turn, but the library filters at least 256, which takes
+ * six seconds without a GPU. If a later version renames this method, the override has no effect.
  */
 class SmallGenerator extends THREE.PMREMGenerator {
   _cubeSize = 0;

@@ -1,18 +1,18 @@
-// Filtered surroundings that the browser keeps. Where the processor draws, to filter one takes more
-// than half of what opening a lit window costs.
+// Cache of prefiltered environments in the browser. Without a GPU, filtering takes more than half
+// of the time to open a lit view.
 import { clear, createStore, get, keys, set } from "idb-keyval";
 import * as THREE from "three";
 
-/** One filtered cube: its levels from sharp to rough, each with six faces of RGBA halves. */
+/** A prefiltered cube map: levels from sharp to rough, each with six faces of RGBA half floats. */
 export interface FilteredCube {
   width: number;
   levels: { width: number; faces: Uint16Array<ArrayBuffer>[] }[];
 }
 
-const MOST = 24; // a quarter of a megabyte each
+const MOST = 24; // each is 0.25 MB
 const store = () => createStore("sieve-light", "filtered");
 
-/** What the bytes of a surrounding are kept by, or null where the browser can not tell. */
+/** Return the cache key of an environment's bytes, or null if the browser can't hash. */
 export async function keyOfLight(bytes: ArrayBuffer, size: number): Promise<string | null> {
   if (typeof indexedDB === "undefined" || !globalThis.crypto?.subtle) return null;
   const hash = new Uint8Array(await crypto.subtle.digest("SHA-256", bytes));
@@ -20,7 +20,7 @@ export async function keyOfLight(bytes: ArrayBuffer, size: number): Promise<stri
   return `${THREE.REVISION} ${size} ${hex}`;
 }
 
-/** A kept cube; null where there is none, or where the browser keeps nothing. */
+/** Return a cached cube; null if it is missing or the browser has no storage. */
 export async function keptLight(key: string): Promise<FilteredCube | null> {
   try {
     return (await get<FilteredCube>(key, store())) ?? null;
@@ -29,18 +29,18 @@ export async function keptLight(key: string): Promise<FilteredCube | null> {
   }
 }
 
-/** Keep a cube. When there are too many, all earlier ones go: they come again when asked for. */
+/** Cache a cube. At the limit, all earlier ones are deleted and filtered again when needed. */
 export async function keepLight(key: string, cube: FilteredCube): Promise<void> {
   try {
     const place = store();
     if ((await keys(place)).length >= MOST) await clear(place);
     await set(key, cube, place);
   } catch {
-    // Without room it is filtered again next time.
+    // Without storage, it is filtered again next time.
   }
 }
 
-/** The texels of a filtered render target. */
+/** Read the texels of a filtered render target. */
 export function cubeOf(
   renderer: THREE.WebGLRenderer,
   target: THREE.WebGLCubeRenderTarget,
@@ -60,7 +60,7 @@ export function cubeOf(
   return { width: target.width, levels };
 }
 
-/** A kept cube as a scene's environment. */
+/** Return a cached cube as an environment texture. */
 export function textureOf(cube: FilteredCube): THREE.Texture {
   const faces = Array.from({ length: 6 }, (_, face) => ({
     width: cube.width,

@@ -1,4 +1,4 @@
-// One material on one shape. It shows the core's maps; nothing of them is computed here.
+// A material on a built-in shape. Shows the maps of the core unchanged.
 import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
 import * as THREE from "three";
@@ -40,7 +40,7 @@ export function Material({ view, shape, textures, tell }: Props) {
     dress(material, textures);
     material.side = textures.opacity || shape === "drape" ? THREE.DoubleSide : THREE.FrontSide;
     material.displacementMap = displaced ? (textures.height ?? null) : null;
-    // The relief keeps its proportion to the tile: metres of depth per metre of width.
+    // The relief keeps its proportion: meters of depth per meter of width.
     const tile = body.length / (across * repeat);
     material.displacementScale = (depth / tile_size) * tile;
     material.displacementBias = -material.displacementScale / 2;

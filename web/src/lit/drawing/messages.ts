@@ -13,7 +13,7 @@ export interface MapCodes {
 
 export type Keys = Partial<Record<MapKind, string>>;
 
-/** All that a frame shows, as plain data. */
+/** Complete description of a frame, as plain data. */
 export interface View {
   /** Counts up. */
   number: number;
@@ -25,39 +25,39 @@ export interface View {
   light: Light;
   around: EnvironmentView;
   maps: Keys;
-  /** What the maps lie on, where that is a model of the user's. */
+  /** The model that shows the maps, if any. */
   model: ModelInView | null;
-  /** Where the eye is, in the scene's units; it looks at the middle. */
+  /** Camera position in scene units; it looks at the origin. */
   eye: [number, number, number];
   width: number;
   height: number;
-  /** Texels for each unit of width and height. */
+  /** Device pixels per unit of width and height. */
   density: number;
 }
 
-/** A model as the server laid it out to be drawn; see the API's description of a mesh. */
+/** A model prepared for display; see the API's description of a mesh. */
 export interface MeshData {
   /** Identifies it among all others. */
   key: string;
   head: Schemas["MeshRead"];
   positions: Float32Array<ArrayBuffer>;
   normals: Float32Array<ArrayBuffer>;
-  /** Rows go down. */
+  /** v goes down. */
   uvs: Float32Array<ArrayBuffer>;
   tangents: Float32Array<ArrayBuffer>;
-  /** Along the borders of islands: u, v to u, v. */
+  /** Segments of the islands' outlines: u, v to u, v. */
   borders: Float32Array<ArrayBuffer>;
   corners: Uint32Array<ArrayBuffer>;
 }
 
-/** Which model, and what its materials wear. */
+/** The model, and the maps of its other materials. */
 export interface ModelInView {
   key: string;
-  /** The material that the maps of the view are for; null: all of them. */
+  /** The material that shows the maps of the view; null: all. */
   material: string | null;
   /** The maps of the other materials' sets. */
   others: Record<string, Keys>;
-  /** A point in the model's metres that is marked. */
+  /** Position of a marker in the model's meters. */
   mark: [number, number, number] | null;
 }
 
@@ -67,7 +67,7 @@ export type ToDrawing =
   | { kind: "picture"; width: number; height: number }
   | { kind: "show"; fresh: MapCodes[]; view: View };
 
-/** A frame is done: the view of that number, with these maps; or a picture that was asked for. */
+/** A frame was rendered: number of the view and keys of its maps; or a requested picture. */
 export type FromDrawing =
   | { kind: "drawn"; number: number; keys: string }
   | { kind: "picture"; picture: Blob | null };
@@ -83,7 +83,7 @@ export const lightMaps: MapKind[] = [
   "height",
 ];
 
-/** The content keys of the maps that a view shows, in one line. */
+/** Content keys of the maps of a view, in one line. */
 export function lineOf(keys: Keys): string {
   return lightMaps.map((kind) => keys[kind] ?? "").join(" ");
 }

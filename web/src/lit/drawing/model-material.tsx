@@ -1,4 +1,4 @@
-// The user's model with the set of each of its materials; a mark where the hand is in the flat map.
+// A model with the set of each of its materials, and a marker at the pointer's position on the map.
 import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
 import * as THREE from "three";
@@ -13,7 +13,7 @@ interface Props {
   view: View;
   mesh: MeshData;
   textures: Textures;
-  /** Of the model's other materials, by their names. */
+  /** Maps of the model's other materials by name. */
   others: Record<string, Textures>;
   tell: (message: FromDrawing) => void;
 }
@@ -48,14 +48,14 @@ export function ModelMaterial({ view, mesh, textures, others, tell }: Props) {
       }
       const before = mapsIn(material);
       dress(material, worn ?? {}, mesh.head.uv_sets > 0);
-      // Of the other sets nobody here knows how deep they are.
+      // The depth of the other sets isn't known here.
       const moved = displaced && worn === textures;
       material.displacementMap = moved ? (textures.height ?? null) : null;
-      material.displacementScale = depth; // metres, as the model's corners are
+      material.displacementScale = depth; // meters, like the model's positions
       material.displacementBias = -depth / 2;
       if (before !== mapsIn(material)) material.needsUpdate = true;
       material.color.set(worn?.base_color ? 0xffffff : PLAIN);
-      // A closed model shows its outside alone; of an open one both sides are seen.
+      // Open models are visible from both sides.
       material.side = THREE.DoubleSide;
     }
     invalidate();
@@ -81,7 +81,7 @@ function standing(mesh: MeshData, displaced: boolean): ModelBody {
   return body;
 }
 
-/** A material whose height moves corners along `away`: hard edges do not open. */
+/** A material that displaces vertices along `away`, so that hard edges stay closed. */
 function movable(): THREE.MeshStandardMaterial {
   const material = new THREE.MeshStandardMaterial();
   material.onBeforeCompile = (shader) => {
@@ -98,7 +98,7 @@ function movable(): THREE.MeshStandardMaterial {
   return material;
 }
 
-/** A small ball that nothing hides. */
+/** A marker that is drawn over everything. */
 function Mark({ at, radius }: { at: [number, number, number]; radius: number }) {
   return (
     <mesh position={at} renderOrder={1}>

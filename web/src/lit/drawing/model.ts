@@ -1,4 +1,4 @@
-// A model of the user's as geometry, with one group of triangles for each of its materials.
+// A model as geometry, with one group of triangles for each of its materials.
 import * as THREE from "three";
 import type { MeshData } from "./messages";
 
@@ -7,14 +7,14 @@ const RADIUS = 1.3;
 
 export interface ModelBody {
   geometry: THREE.BufferGeometry;
-  /** Of the groups, in their order. */
+  /** Material names of the groups, in order. */
   materials: string[];
-  /** From the model's metres to the scene. */
+  /** Scene units per meter. */
   scale: number;
   middle: THREE.Vector3;
 }
 
-/** The geometry of a mesh as the server laid it out, with its MikkTSpace tangents. */
+/** Create the geometry of a mesh, with its MikkTSpace tangents. */
 export function modelBody(mesh: MeshData): ModelBody {
   const geometry = new THREE.BufferGeometry();
   geometry.setAttribute("position", new THREE.BufferAttribute(mesh.positions, 3));
@@ -37,7 +37,7 @@ export function modelBody(mesh: MeshData): ModelBody {
   };
 }
 
-/** Rows of pictures go down, textures up. */
+/** Flip v, which goes down in pictures and up in textures. */
 function upwards(uvs: Float32Array<ArrayBuffer>): Float32Array<ArrayBuffer> {
   const turned = uvs.slice();
   for (let i = 1; i < turned.length; i += 2) turned[i] = 1 - (turned[i] as number);

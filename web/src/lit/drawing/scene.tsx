@@ -1,4 +1,4 @@
-// Scene of a preview window: a material on a shape, an environment, a lamp, an orbiting camera.
+// Scene of a lit view: a material on a shape, an environment, a light, an orbiting camera.
 import { useThree } from "@react-three/fiber";
 import { useEffect, useRef, useState } from "react";
 import * as THREE from "three";
@@ -13,7 +13,7 @@ import type { Textures } from "./textures";
 
 interface Props {
   view: View;
-  /** The model that the view names, once it is there. */
+  /** The model of the view, once it has loaded. */
   mesh: MeshData | null;
   textures: Textures;
   others: Record<string, Textures>;
@@ -22,7 +22,7 @@ interface Props {
 
 export function Scene({ view, mesh, textures, others, tell }: Props) {
   const { around, light, eye, shape } = view;
-  // Nothing is drawn in the dark: to make ready for it takes as long as the first true frame.
+  // Nothing is rendered without an environment, because shaders would be compiled twice.
   const [lit, setLit] = useState(false);
   // Convex shapes don't cast shadows on themselves, so no shadow map is rendered.
   const folds = shape === "model" || shape === "drape" || view.displaced;
@@ -42,7 +42,7 @@ export function Scene({ view, mesh, textures, others, tell }: Props) {
   );
 }
 
-/** Of picture windows, and of one that a dark room is looked at in. */
+/** Background of pictures, and of dark environments. */
 const GREY = new THREE.Color("#777777");
 const DIM = new THREE.Color("#3c3c3c");
 /** Blurred so that the background doesn't distract from the material. */
@@ -96,7 +96,7 @@ function Seen({ from: [x, y, z] }: { from: View["eye"] }) {
   return null;
 }
 
-/** Half the width of the lamp's shadow frustum, in scene units. */
+/** Half the width of the light's shadow frustum, in scene units. */
 const SHADED = 1.9;
 const SHADOW_SIDE = drawsInSoftware() ? 1024 : 2048;
 

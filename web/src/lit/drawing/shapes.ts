@@ -1,16 +1,16 @@
-// The shapes a material is shown on. All have their texture upright and unstretched.
+// Shapes that show a material, with upright and undistorted textures.
 import * as THREE from "three";
 import type { Shape } from "../choices";
 
 export interface Body {
   geometry: THREE.BufferGeometry;
-  /** How often the texture repeats around the shape at repeat 1. */
+  /** Repetitions of the texture around the shape at repeat 1. */
   around: [number, number];
-  /** Length of the shape's way around (or its width), in the scene's units. */
+  /** Circumference (or width) of the shape in scene units. */
   length: number;
 }
 
-/** The geometry of a shape; `fine` has enough points to be displaced. */
+/** Create the geometry of a shape; `fine` has enough vertices for displacement. */
 export function bodyOf(shape: Shape, aspect: number, fine: boolean): Body {
   const height = 1 / aspect;
   const n = fine ? 256 : 1;
@@ -39,7 +39,7 @@ export function bodyOf(shape: Shape, aspect: number, fine: boolean): Body {
   }
 }
 
-/** A hanging cloth: gathered at the top, its folds deepening and wandering on the way down. */
+/** A hanging cloth: gathered at the top, with folds that become deeper towards the bottom. */
 function drape(steps: number): THREE.BufferGeometry {
   const geometry = new THREE.PlaneGeometry(2.3, 2.3, steps, steps);
   const points = geometry.attributes.position as THREE.BufferAttribute;

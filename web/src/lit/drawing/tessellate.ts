@@ -1,15 +1,17 @@
-// A model cut into smaller triangles, so that a height can move its surface.
+// Subdivide a model, so that a height map can displace its surface.
 import type { MeshData } from "./messages";
 
-/** More triangles than these are drawn no faster than they are seen. */
+/** Maximum number of triangles that render at interactive speed. */
 const MOST = 400_000;
-/** Into how many pieces a side is cut at most. */
+/** Maximum subdivisions of a side. */
 const FINEST = 32;
 
 export interface Tessellated {
   mesh: MeshData;
-  /** Where each corner is moved to: the mean direction of all normals at its place, so that the
-   * surface stays closed along hard edges. */
+  /**
+   * Displacement direction of each vertex: the mean of all normals at its position, so that the
+   * surface stays closed along hard edges.
+   */
   away: Float32Array<ArrayBuffer>;
 }
 
@@ -95,7 +97,7 @@ function fan(corners: Uint32Array, out: number, start: number, n: number): numbe
   return out;
 }
 
-/** For each corner the sum of the normals of all corners at its place. */
+/** Sum of the normals of all vertices at each vertex's position. */
 function directions(mesh: MeshData): Float32Array {
   const sums = new Map<string, Three>();
   const { positions, normals } = mesh;

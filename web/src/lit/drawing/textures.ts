@@ -21,11 +21,11 @@ function makeTexture(kind: MapKind, codes: MapCodes): THREE.Texture {
     THREE.RGBAFormat,
   );
   texture.name = codes.key;
-  texture.flipY = true; // WebGL reads rows from below
+  texture.flipY = true; // WebGL textures start at the bottom row
   texture.colorSpace = colored.has(kind) ? THREE.SRGBColorSpace : THREE.NoColorSpace;
   texture.wrapS = THREE.RepeatWrapping;
   texture.wrapT = THREE.RepeatWrapping;
-  // Pixel art keeps its texels apart.
+  // Pixel art isn't interpolated.
   const small = Math.max(codes.width, codes.height) <= 128;
   texture.magFilter = small ? THREE.NearestFilter : THREE.LinearFilter;
   texture.minFilter = THREE.LinearMipmapLinearFilter;
@@ -39,7 +39,7 @@ function makeTexture(kind: MapKind, codes: MapCodes): THREE.Texture {
 export class TextureStore {
   private held: Textures = {};
 
-  /** `fresh` are the codes that came with this view, the others are held from earlier ones. */
+  /** `fresh` are new codes; the others were sent with earlier views. */
   show(keys: Keys, fresh: MapCodes[]): Textures {
     const made: Textures = {};
     for (const kind of lightMaps) {

@@ -1,4 +1,4 @@
-// The drawing in a worker: uploads, shaders and frames hold up no hand on the page.
+// The renderer in a worker, so that uploads and shader compilation don't block the page.
 import { Drawing } from "./drawing";
 import type { FromDrawing, ToDrawing } from "./messages";
 

@@ -38,7 +38,7 @@ function focusSetting(title: string, label: string, tries = 20) {
   } else if (tries > 0) setTimeout(() => focusSetting(title, label, tries - 1), 50);
 }
 
-/** What can be done on the Bench by a key or by name. */
+/** Commands and shortcuts of the Bench. */
 export function useBenchCommands(bench: BenchState, operations: OperationRead[]) {
   const navigate = useNavigate();
   const { set, kinds, titleOf, state, isRead } = bench;

@@ -1,4 +1,4 @@
-// The Bench: flat and lit side by side, the strip of maps, the chosen map's drawer.
+// The Bench: flat and lit view side by side, the map strip, and the settings of the selected map.
 
 import { useQuery } from "@tanstack/react-query";
 import { Link, Navigate, useParams } from "react-router";
@@ -9,7 +9,7 @@ import { recalled } from "@/parts/remembered";
 import { useTitle } from "@/parts/title";
 import { SetOnBench } from "./set-on-bench";
 
-/** Without a set in the address, the Bench opens on the first one. */
+/** Without a set in the address, the first one opens. */
 export function BenchDoor() {
   const project = useProject();
   const { data: tray } = useQuery(queries.tray(project));

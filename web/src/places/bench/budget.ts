@@ -3,8 +3,8 @@
 const LEAST = 60;
 const MOST = 4000;
 /**
- * A hand that rests so long, in milliseconds, is given all; on a busy machine twice as long as its
- * last picture took, since its events come late as well.
+ * After the pointer rested for this long in milliseconds, all maps are updated; on a busy machine
+ * twice the time of the last picture, because its events arrive late as well.
  */
 const PAUSE = 160;
 /** Maximum milliseconds from an input event to the displayed result. */
@@ -23,12 +23,12 @@ export class Budget {
   private moving = false;
   private readonly waiting: { number: number; at: number }[] = [];
 
-  /** `slow`: the processor draws, so that a frame takes the time of what computes. */
+  /** `slow`: software rendering, whose frames take time from computation. */
   constructor(slow: boolean) {
     this.between = slow ? MOST : LEAST;
   }
 
-  /** A hand begins to move: its first moments belong to the chosen map. */
+  /** The pointer starts to move: first only the selected map is updated. */
   began(at: number) {
     this.last = at;
     this.moving = false;
@@ -40,7 +40,7 @@ export class Budget {
     this.waiting.push({ number, at });
   }
 
-  /** A picture shows the draft of that number. */
+  /** A picture of the draft with that number was displayed. */
   shown(number: number, at: number) {
     while (this.waiting[0] && this.waiting[0].number <= number) {
       this.latest = at - this.waiting[0].at;
@@ -59,7 +59,7 @@ export class Budget {
     this.moving = true;
   }
 
-  /** May the others follow now, when the newest draft came at `came`? */
+  /** Whether the other maps may be updated, for a newest draft of time `came`. */
   isDue(at: number, came: number): boolean {
     const rested = at - came >= Math.max(PAUSE, 2 * this.latest);
     return at - this.last >= this.between || rested;

@@ -1,4 +1,4 @@
-// How places are found on the detailed model: by rays from a cage, or by UVs; and where none is.
+// Matching with the high-poly model: by rays from a cage, or by UVs; and the missed area.
 import { useQuery } from "@tanstack/react-query";
 import type { ModelLink } from "@/api/client";
 import { queries } from "@/api/queries";
@@ -12,17 +12,17 @@ import { asked, type Change, type Draft } from "./use-draft";
 interface Props {
   setId: number;
   draft: Draft;
-  /** A hand moves: it is asked when it rests. */
+  /** The pointer is dragging; the measurement waits. */
   moving: boolean;
   onMove: (change: Change) => void;
   onCommit: (change: Change) => void;
 }
 
-/** More misses than this mean that the cage is too near. */
+/** Above this share of misses, the cage is too close. */
 const MANY = 0.01;
 const MM = 1000;
 
-/** The change of how a set lies on its model; nothing where it is tied to none by then. */
+/** Change a set's link to its model; unchanged if it isn't linked. */
 function tied(part: Partial<NonNullable<Draft["model"]>>): Change {
   return (draft) => (draft.model ? { ...draft, model: { ...draft.model, ...part } } : draft);
 }

@@ -1,4 +1,4 @@
-// Picked colors: swatches to take away, a field to type one, a switch to pick from the picture.
+// Picked colors: swatches that can be removed, a text field, and a color picker.
 import { Pipette, X } from "lucide-react";
 import { useState } from "react";
 import { Button } from "@/parts/button";
@@ -6,7 +6,7 @@ import { Button } from "@/parts/button";
 interface Props {
   label: string;
   hint: string;
-  /** #rrggbb with commas between them. */
+  /** #rrggbb separated by commas. */
   value: string;
   most: number;
   picking: boolean;
@@ -18,7 +18,7 @@ export function colorsOf(value: string): string[] {
   return value.split(",").filter(Boolean);
 }
 
-/** One color more; where only one is allowed it takes the other's place. */
+/** Add a color; if only one is allowed, replace it. */
 export function withColor(value: string, color: string, most: number): string {
   const others = colorsOf(value).filter((one) => one !== color);
   return [

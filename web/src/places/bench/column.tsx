@@ -1,11 +1,11 @@
-// Columns of the drawer, and which of them are unfolded: as many as there is room for.
+// Columns of the settings panel, and which of them are expanded: as many as fit.
 import { ChevronDown, ChevronRight } from "lucide-react";
 import { type ReactNode, useState } from "react";
 
 const COLUMN = 262;
 const KEPT = "sieve:columns";
 
-/** A titled column of the drawer; with `onFold` its title folds it away. */
+/** A column of the settings panel; with `onFold` its title collapses it. */
 export function Column({
   title,
   wide = true,
@@ -43,11 +43,11 @@ export function Column({
 
 interface Folded {
   title: string;
-  /** How many of its controls are not as at first. */
+  /** Number of controls that differ from their defaults. */
   changed: number;
 }
 
-/** The columns that are folded away, by their titles. */
+/** Titles of the collapsed columns. */
 export function FoldedColumns({
   folded,
   onOpen,
@@ -89,8 +89,8 @@ function remembered(): Record<string, string[]> {
 }
 
 /**
- * Which of the columns are open, in their own order: at first as many as there is room for, then
- * as they were left. Where there is no room for one more, the drawer is wider than the page.
+ * Expanded columns in order: initially as many as fit, then as the user left them. If there is no
+ * space for another one, the panel scrolls horizontally.
  */
 export function useColumns(name: string, titles: string[]) {
   const room = Math.max(2, Math.floor((innerWidth - 64 - 174 - 152) / COLUMN));

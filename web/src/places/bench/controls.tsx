@@ -1,4 +1,4 @@
-// One control of an operation, drawn from its declaration: a number, a switch, a choice, colors, names.
+// Control of a parameter by its declaration: number, switch, choice, colors, names.
 import type { ReactNode } from "react";
 import type { ParameterRead } from "@/api/client";
 import { Choice } from "@/parts/choice";
@@ -23,7 +23,7 @@ export function Control({ parameter, value, onMove, onCommit, picking, onPick }:
   const { label, meaning, low, high, unit, choices, form } = parameter;
   switch (form) {
     case "number": {
-      // Fractions of the tile are shown in per cent.
+      // Fractions of the tile are displayed in percent.
       const factor = unit === "tile" ? 100 : 1;
       return (
         <DialField
@@ -80,7 +80,7 @@ export function Control({ parameter, value, onMove, onCommit, picking, onPick }:
         </Labelled>
       );
     default:
-      // A form that the server has and this window does not draw must not build.
+      // Compile-time check that every form of a parameter has a control.
       form satisfies never;
       return null;
   }

@@ -1,4 +1,4 @@
-// The chosen map's controls in columns; every control comes from the operation's declaration.
+// Settings of the selected map in columns, generated from the operation's declaration.
 import type {
   KindRead,
   LightRead,
@@ -27,7 +27,7 @@ import { editing, type Filling, fittingMaps, type World } from "./ways";
 const SURFACE = "Surface";
 
 export interface Picking {
-  /** The parameter that colors are picked for, or null. */
+  /** The parameter that the color picker sets, or null. */
   parameter: string | null;
   pick: (parameter: string | null) => void;
 }
@@ -45,7 +45,7 @@ interface Props {
   picking: Picking;
   setId: number;
   moving: boolean;
-  /** Readings of the photo are to be seen lit. */
+  /** Show the interpretations of the photo. */
   onReadings: (about: About) => void;
 }
 

@@ -34,7 +34,7 @@ interface LayoutProps {
   wiped: Other | undefined;
   others: Other[];
   onAgainst: (value: string) => void;
-  /** None for a map of one channel. */
+  /** Empty for a map with one channel. */
   channel: Channel | null;
   onChannel: (channel: Channel) => void;
 }

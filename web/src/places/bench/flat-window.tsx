@@ -1,4 +1,4 @@
-// Map view: fitted, 1:1 or 8:1, single, repeated or compared with another map or its first state;
+// Flat view: fitted, 1:1 or 8:1, single, repeated or compared with another map or its first state;
 // single channels; value under the pointer.
 import { type RefObject, useEffect, useMemo, useRef, useState } from "react";
 import type { KindRead, SurfaceSpec } from "@/api/client";
@@ -32,7 +32,7 @@ export interface Other {
   shown: Shown;
 }
 
-/** Colors are being picked from a picture, which is shown instead of the map. */
+/** The color picker is active; its source picture is shown instead of the map. */
 export interface PickFrom {
   shown: Shown | undefined;
   label: string;
@@ -42,21 +42,21 @@ export interface PickFrom {
 interface Props {
   shown: Shown | undefined;
   pick: PickFrom | null;
-  /** Texels across at rest; while a hand moves, pictures may come smaller. */
+  /** Width in texels at rest; smaller while dragging. */
   fullWidth: number;
-  /** Grows when the picture is to be looked at as a tile. */
+  /** Increases when the picture should be shown as a tile. */
   tiling: number;
   others: Other[];
-  /** Of the model that the set is made for. */
+  /** UV outline of the linked model. */
   islands: IslandsOfSet | null;
   /** Arrangement of the set's tiles in the picture. */
   sheet: Sheet | null;
   kind: KindRead;
   surface: SurfaceSpec;
   settled: boolean;
-  /** What takes long, and a way to give it up. */
+  /** Progress and cancel button of a long preview. */
   waiting: Waiting;
-  /** The number of the draft that is shown, for the performance marks. */
+  /** Number of the displayed draft, for the performance marks. */
   shows: number;
   /** Called with the number of the displayed draft. */
   onPainted: (number: number) => void;
@@ -226,7 +226,7 @@ interface Drawing extends Props {
   wipe: number;
 }
 
-/** Draw the picture where it lies, again and again where it is repeated; right of the wipe the other. */
+/** Draw the picture at its position, repeated if set; the other picture right of the divider. */
 function useDrawing(canvas: RefObject<HTMLCanvasElement | null>, given: Drawing) {
   const { drawn, view, repeat, width, height, wiped, wipe, shows, onPainted } = given;
   const { left, top, scale } = view;
@@ -320,7 +320,7 @@ interface At {
   height: number;
 }
 
-/** Texels from the left and the top; of a set with tiles those of the tile, after its number. */
+/** Texels from the left and the top; for a set with tiles, those of the tile after its number. */
 function placeInWords(sheet: Sheet | null, { column, row, width, height }: At): string {
   if (!sheet) return `${column}, ${row}`;
   const { number, u, v } = tileAt(sheet, column / width, row / height);
@@ -328,7 +328,7 @@ function placeInWords(sheet: Sheet | null, { column, row, width, height }: At): 
   return `${number}: ${Math.round(x)}, ${Math.round(y)}`;
 }
 
-/** What is under the pointer, in words: where, its codes, and what they mean; null beside it. */
+/** Description of the texel under the pointer: position, codes and meaning; null outside. */
 function readAt(
   pointer: { x: number; y: number },
   view: View,

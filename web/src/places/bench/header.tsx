@@ -28,9 +28,9 @@ interface Props {
   /** The checklist opens above the views. */
   checklist: boolean;
   onChecklist: () => void;
-  /** Readings of the photo, lit; absent where nothing is read out of one. */
+  /** Toggle of the interpretations; absent if the set isn't derived from a photo. */
   onReadings: (() => void) | undefined;
-  /** The model that it is made for, in words. */
+  /** Name of the linked model. */
   model: string | null;
 }
 

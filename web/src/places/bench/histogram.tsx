@@ -1,4 +1,4 @@
-// How the values of the shown picture are spread, with the range that real surfaces keep to.
+// Histogram of the displayed picture, with the range of real surfaces.
 import { useMemo } from "react";
 import type { KindRead } from "@/api/client";
 import type { Shown } from "./shown";
@@ -70,7 +70,7 @@ export function Histogram({ shown, kind, channel }: Props) {
     [single, channel],
   );
   const spread = useMemo(() => spreadOf(shown.codes, channels), [shown, channels]);
-  // A few codes may hold nearly everything (a mask): the rest stays in sight.
+  // A few codes can contain nearly all texels (as in a mask); the scale ignores them.
   const most = Math.max(1, ...spread.bins.flatMap((counts) => [...counts])) * 0.6;
   let caption: string;
   if (kind.kind === "base_color" || kind.kind === "diffuse") {

@@ -21,7 +21,7 @@ interface Props {
   setId: number;
   state: DraftState;
   about: About;
-  /** The light came from one side, so that there is something to choose. */
+  /** The light came from one side, so the interpretation is ambiguous. */
   lit: boolean;
   operations: OperationRead[];
   onAbout: (about: About) => void;

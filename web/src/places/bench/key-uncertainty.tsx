@@ -10,9 +10,9 @@ interface Props {
   setId: number;
   kind: MapKind;
   draft: Draft;
-  /** A hand moves: it is asked when it rests. */
+  /** The pointer is dragging; the measurement waits. */
   moving: boolean;
-  /** A color is put to one of both sides. */
+  /** Add a color to the selected or to the excluded colors. */
   onDecide: (parameter: "colors" | "exclude", color: string) => void;
 }
 

@@ -1,4 +1,4 @@
-// From where the photo was lit, as an arrow on the flat window that can be turned.
+// Light direction of the photo, as an arrow on the flat view that can be rotated.
 import { useRef } from "react";
 import type { LightRead, MapKind, OperationRead } from "@/api/client";
 import type { DraftState } from "./use-draft";
@@ -55,7 +55,7 @@ function LightArrow({ from, used, onMove, onCommit }: Props) {
     >
       <svg viewBox={`${-SIDE / 2} ${-SIDE / 2} ${SIDE} ${SIDE}`} aria-hidden="true">
         <circle r={25} className="fill-none stroke-sheet/40" strokeWidth={1} />
-        {/* As the light goes: from the rim to the middle. */}
+        {/* In the direction of the light: from the rim to the center. */}
         <line
           x1={x * 29}
           y1={y * 29}
@@ -83,7 +83,7 @@ interface PhotoLightProps {
   onMoving: (moving: boolean) => void;
 }
 
-/** The arrow of the photo's light, on a map that may follow it. */
+/** The arrow of the photo's light, on a map that can follow it. */
 export function PhotoLight({ state, kind, light, operation, onMoving }: PhotoLightProps) {
   const definition = state.draft.maps[kind];
   const follows = operation?.parameters.some((one) => one.name === "light_direction");

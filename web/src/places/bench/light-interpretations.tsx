@@ -1,5 +1,5 @@
-// A photo that is lit from one side can be read in two ways: light from here on bumps, or light from
-// there on dents. Both are offered; a click takes one.
+// A photo lit from one side is ambiguous: light from one direction on bumps, or from the
+// opposite direction on dents. Both are suggested; a click selects one.
 import { ArrowDown } from "lucide-react";
 import type { LightRead } from "@/api/client";
 import { Button } from "@/parts/button";
@@ -15,7 +15,7 @@ interface Props {
   shading: number;
   lightFrom: number;
   onRead: (reading: Reading) => void;
-  /** Both readings are to be seen lit. */
+  /** Show both interpretations lit. */
   onSee: () => void;
 }
 
@@ -37,7 +37,7 @@ export function LightInterpretations({ light, shading, lightFrom, onRead, onSee 
           onClick={() => onRead({ shading: light.share, light_direction: from })}
           look="toggle"
         >
-          {/* Points as the light goes: away from where it comes from. */}
+          {/* Points away from the light. */}
           <ArrowDown
             className="size-3.5"
             style={{ transform: `rotate(${90 - from}deg)` }}

@@ -1,4 +1,4 @@
-// The drawer's first column: by which way the map is made, and changing that.
+// First column of the settings: how the map is made, and changing that.
 import { MinusCircle, RotateCcw } from "lucide-react";
 import { useRef } from "react";
 import {

@@ -1,4 +1,4 @@
-// Map cards in the order of derivation, with fine lines for what feeds what.
+// Map cards in the order of derivation, with lines between a map and its inputs.
 import { Plus } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { memo, useEffect, useRef } from "react";
@@ -18,7 +18,7 @@ export interface Feed {
   to: number;
 }
 
-/** Which card feeds which, by their places in the strip. */
+/** Pairs of card indices: input and derived map. */
 export function feedsOf(draft: Draft, order: MapKind[], operations: OperationRead[]): Feed[] {
   return order.flatMap((kind, to) => {
     return [...new Set(inputsOf(draft.maps[kind], operations))]
@@ -35,7 +35,7 @@ interface Props {
   operations: OperationRead[];
   titleOf: (kind: MapKind) => string;
   addressOf: (kind: MapKind) => string;
-  /** Kinds that the set does not have, to be added. */
+  /** Map types that can be added. */
   missing: KindRead[];
   onAdd: (kind: KindRead) => void;
 }
@@ -158,7 +158,7 @@ function AddMap({ missing, onAdd }: Pick<Props, "missing" | "onAdd">) {
   );
 }
 
-/** Drawn only when it is another picture: reducing a large one takes its time. */
+/** Drawn only when the picture changes, because reducing a large one takes time. */
 const CardPicture = memo(function CardPicture({ picture }: { picture: OffscreenCanvas }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {

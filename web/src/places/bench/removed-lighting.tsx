@@ -9,9 +9,9 @@ interface Props {
   setId: number;
   by: "preparation" | "base_color";
   draft: Draft;
-  /** A hand moves: it is asked when it rests. */
+  /** The pointer is dragging; the measurement waits. */
   moving: boolean;
-  /** Take the dark places out, by removedLighting at that scale. */
+  /** Remove the blotches by delighting at that scale. */
   onEven: (scale: number) => void;
 }
 

@@ -1,4 +1,4 @@
-// One set on the Bench: its windows above, the cards of its maps, the drawer of the chosen one.
+// A set on the Bench: views, map cards, and the settings of the selected map.
 import { type ReactNode, Suspense, useState } from "react";
 import type { KindRead, MapDefinition, SetRead, VocabularyRead } from "@/api/client";
 import { FaultBoundary, loaded } from "@/parts/fault";
@@ -127,7 +127,7 @@ interface ChosenProps {
   kind: KindRead;
 }
 
-/** The map view with its overlays: light direction of the photo, interpretations. */
+/** The flat view with its overlays: light direction of the photo, interpretations. */
 function Flat({
   bench,
   kind,
@@ -204,7 +204,7 @@ function Lit({ bench }: { bench: BenchState }) {
   );
 }
 
-/** The cards: the steps that prepare the set, then its maps. */
+/** Map cards: the preparation, then the maps. */
 function Cards({ bench, chosen }: { bench: BenchState; chosen: KindRead }) {
   const { state, preview, vocabulary, prepares } = bench;
   return (

@@ -1,4 +1,4 @@
-// Pictures as the windows use them: codes to read, a canvas to draw from, by content key.
+// Pictures for the views by content key: codes to read, a canvas to draw.
 import type { MapKind, PreviewedMap } from "@/api/client";
 
 export interface Shown {
@@ -16,7 +16,7 @@ function rgba({ codes, width, height, channels }: PreviewedMap): ImageData {
   const image = new ImageData(width, height);
   const words = new Uint32Array(image.data.buffer);
   if (!codes) return image;
-  // Little endian: alpha, blue, green, red.
+  // Little-endian: alpha, blue, green, red.
   if (channels === 1)
     for (let i = 0; i < words.length; i++)
       words[i] = 0xff000000 | ((codes[i] as number) * 0x010101);

@@ -1,4 +1,4 @@
-// Input of an operation: none, its own picture, or a map of the set.
+// Additional input of an operation: none, a picture, or a map of the set.
 import { useQuery } from "@tanstack/react-query";
 import { useRef } from "react";
 import { type KindRead, type MapKind, type SlotRead, takeInMap } from "@/api/client";
@@ -13,7 +13,7 @@ import type { Filling } from "./ways";
 interface Props {
   slot: SlotRead;
   filling: Filling | undefined;
-  /** Maps of the set that may fill it. */
+  /** Maps of the set that are possible inputs. */
   fitting: MapKind[];
   kinds: KindRead[];
   titleOf: (kind: MapKind) => string;
@@ -109,7 +109,7 @@ export const greens = [
   { value: "down", label: "Y−" },
 ] as const;
 
-/** Grey of all channels, or one of those that a file has. */
+/** All channels as gray, or one channel of the file. */
 export function ChannelChoice({
   label,
   value,

@@ -1,4 +1,4 @@
-// The surface that all maps of a set share: its width, how much relief it has, its borders.
+// The surface of a set: width, relief, tiling.
 import { RotateCcw } from "lucide-react";
 import type { PreparedFacts, SurfaceSpec, TilingRead } from "@/api/client";
 import { Button } from "@/parts/button";
@@ -38,7 +38,7 @@ export function SurfaceControls({ state, facts, tiling, world, onMoving }: Props
   return (
     <>
       {given ? (
-        // As high as the choice, so that the windows keep their size from map to map.
+        // As high as the select field, so that the views keep their size.
         <div className="h-15">
           <Labelled label="Relief" hint="The imported normal map determines the relief">
             <span className="text-second">from the normal map</span>
@@ -158,7 +158,7 @@ function hasNormals(maps: DraftState["draft"]["maps"], world: World): boolean {
   return operation?.inputs.includes("normal") ?? false;
 }
 
-/** How much relief there is, as a mean tilt: a word or degrees. */
+/** Relief as a mean slope: a word or degrees. */
 function Relief({
   state,
   world,

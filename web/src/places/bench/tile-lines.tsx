@@ -1,11 +1,11 @@
-// Where the tiles of a set meet on its sheet, and their numbers.
+// Lines between the tiles of a set, and their numbers.
 import type { Sheet } from "@/parts/sheet";
 import type { View } from "./use-view";
 
 interface Props {
   sheet: Sheet;
   view: View;
-  /** Of the map, in its own texels. */
+  /** Map size in texels. */
   width: number;
   height: number;
 }

@@ -1,4 +1,4 @@
-// In which directions a surface is tileable, in the words of the interface.
+// Tiling directions as text.
 import type { SurfaceSpec } from "@/api/client";
 
 export type Tiling = "none" | "both" | "across" | "down";

@@ -17,9 +17,9 @@ import { useModel } from "./use-model";
 import { usePreview } from "./use-preview";
 import { editing } from "./ways";
 
-/** Texels of the longer side of the pictures that are shown at rest. */
+/** Longer side of pictures at rest, in texels. */
 export const FULL_SIDE = 1024;
-/** The address of the steps that prepare a set, where otherwise a map is named. */
+/** Address segment of the preparation, in place of a map. */
 const PREPARE = "prepare";
 
 export type BenchState = ReturnType<typeof useBench>;
@@ -130,9 +130,9 @@ function useStanding(project: string, setId: number, tie: ModelLink | null, shee
 }
 
 /**
- * The surface as the draft has it: its depth as stated, or as the last picture measured it; its width
- * as it is prepared, its borders where they meet then. The same object as long as they are the same:
- * the light draws a frame for every new one, and a frame may hold up the page.
+ * The surface of the draft: depth as stated or as last measured; width and tiling as prepared. The
+ * identity stays the same while it is unchanged, because the lit view renders a frame for every new
+ * object, and a frame may block the page.
  */
 function useSurface(draft: Draft, facts: ReturnType<typeof usePreview>["facts"]) {
   const depth = draft.surface.depth ?? facts.surface.depth ?? null;
@@ -150,7 +150,7 @@ function useEscape(end: () => void) {
   }, [latest]);
 }
 
-/** What colors are picked from, in words. */
+/** Name of the color picker's source. */
 function pickedFrom(operation: OperationRead | undefined, titleOf: (kind: MapKind) => string) {
   const input = operation?.inputs[0];
   return input ? titleOf(input) : (operation?.slots[0]?.label ?? "the picture");

@@ -22,11 +22,11 @@ export interface Draft {
   /** Source preparation. */
   prepare: Preparation;
   maps: Partial<Record<MapKind, MapDefinition>>;
-  /** The other ways a map was made before, with their settings. */
+  /** Stored alternatives of each map, with their settings. */
   shelf: Partial<Record<MapKind, MapDefinition[]>>;
-  /** The model that the set is made for. */
+  /** The linked model. */
   model: ModelLink | null;
-  /** The pictures under several lights that the set is measured from. */
+  /** Captures that the set is measured from. */
   captures: CapturesSpec | null;
 }
 
@@ -53,9 +53,9 @@ export interface DraftState {
   saving: Saving;
   /** Preview a change while dragging; nothing is saved. */
   move: (change: Change) => void;
-  /** Keep a change; one that amends is undone together with the one before. */
+  /** Save a change; one that amends is undone together with the previous one. */
   commit: (change: Change, amends?: boolean) => void;
-  /** Back to the kept state before, or forward again. */
+  /** Undo or redo. */
   step: (to: "undo" | "redo") => void;
   takeMine: () => void;
   takeTheirs: () => void;
@@ -64,7 +64,7 @@ export interface DraftState {
 
 type Queue = SaveQueue<Draft, SetRead>;
 
-// A queue outlives the Bench that began it: what waits is saved also when another place is open.
+// A queue outlives its Bench, so that waiting changes are saved after leaving it.
 const queues = new Map<number, Queue>();
 
 function queueOf(set: SetRead, onSaved: (saved: SetRead) => void): Queue {

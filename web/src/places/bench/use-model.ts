@@ -1,4 +1,4 @@
-// The model that a set is made for: its mesh, and what its other materials wear.
+// The linked model: its mesh, and the maps of its other materials.
 import { useQueries, useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 import type { ModelLink, ModelRead } from "@/api/client";
@@ -13,22 +13,22 @@ import { wornPictures } from "./worn";
 export interface ModelOfSet {
   model: ModelRead;
   tie: ModelLink;
-  /** Its UVs over the whole sheet where a set has tiles. */
+  /** UVs relative to the whole sheet if the set has tiles. */
   mesh: MeshData;
-  /** Pictures of the sets that the model's other materials have, by material. */
+  /** Maps of the sets of the model's other materials, by material. */
   others: Record<string, Pictures>;
 }
 
 const nothing: Record<string, Pictures> = {};
 
-/** Why a model isn't seen yet: it is being prepared, by a job where it is large, or can't be shown. */
+/** Why the model isn't displayed: a job prepares it, or it can't be displayed. */
 export interface ModelWaiting {
   name: string;
   job: JobRead | null;
   error: string | null;
 }
 
-/** Null where the set is made for no model, or that is still on its way. */
+/** Null if the set isn't linked to a model, or the model is loading. */
 export function useModel(
   project: string,
   setId: number,

@@ -34,7 +34,7 @@ function slotPicture(definition: MapDefinition | undefined, operation: Operation
   return filling?.how === "imported" ? filling : null;
 }
 
-/** What colors are picked from: the operation's first input, or the picture that it adjusts. */
+/** Source of the color picker: the operation's first input, or the picture that it adjusts. */
 export function usePickPicture(
   setId: number,
   draft: Draft,

@@ -10,7 +10,7 @@ import { asked, type Draft } from "./use-draft";
 import { useWaiting, type Waiting } from "./use-waiting";
 
 const MOVING_SIDE = 512;
-/** Pixels of a picture on the screen for which as many texels as while moving are enough. */
+/** Screen pixels of a picture for which the resolution while dragging is sufficient. */
 const ENOUGH = 640;
 const store = new ShownStore();
 let sequence = Date.now();
@@ -57,18 +57,18 @@ async function fetchPictures(
 
 export interface PreviewState {
   pictures: Pictures;
-  /** The same for the light: all of one draft, so that no frame mixes old and new. */
+  /** The maps of the lit view, all from one draft, so that no frame mixes old and new. */
   lit: Pictures;
   /** First previews at full size: the maps when the editor was opened. */
   before: Pictures;
-  /** What preparing the draft that is shown comes to. */
+  /** Result of preparing the displayed draft. */
   facts: PreparedFacts;
   error: string | null;
-  /** The pictures show the draft at the size asked for. */
+  /** The pictures show the current draft at full size. */
   settled: boolean;
-  /** The number of the draft that the chosen map's picture shows. */
+  /** Number of the draft that the selected map's picture shows. */
   shows: number;
-  /** What takes long, and a way to give it up. */
+  /** Progress and cancel function of a long preview. */
   waiting: Waiting;
   /** Callback after the chosen map's preview was painted, with its time. */
   painted: (number: number) => void;
@@ -79,7 +79,7 @@ interface Wanted {
   draft: Draft;
   moving: boolean;
   focus: MapKind | undefined;
-  /** When it came, in the page's milliseconds. */
+  /** Time of its creation, in the page's milliseconds. */
   came: number;
 }
 
@@ -87,21 +87,21 @@ interface Wanted {
 interface Shows {
   set: SetRead;
   draft: Draft;
-  /** A hand moves something. */
+  /** The pointer is dragging. */
   moving: boolean;
   fullSide: number;
-  /** The map that is looked at: its picture comes first. */
+  /** The selected map; its picture is requested first. */
   focus: MapKind | undefined;
-  /** How many pixels of the screen the picture's longer side takes. */
+  /** Longer side of the displayed picture in screen pixels. */
   seenSide: RefObject<number>;
-  /** What moves changes every map, so even the chosen one is worked out small. */
+  /** The edit affects every map, so even the selected one is computed at reduced size. */
   whole: boolean;
 }
 
 /**
- * One request is under way at a time and the newest draft is next, so a moving hand always sees an
- * answer and never waits for a stale one. Each draft leaves a numbered performance mark, and the
- * flat window one with the number that it shows, to measure the delay by.
+ * One request runs at a time and the newest draft is next, so that dragging always shows progress
+ * and never waits for an outdated draft. Each draft sets a numbered performance mark, and the flat
+ * view sets one with the number that it displays, to measure the latency.
  */
 export function usePreview({
   set,
@@ -129,7 +129,7 @@ export function usePreview({
   const [shows, setShows] = useState(0);
   const wanted = useRef<Wanted>({ number: 0, draft, moving, focus, came: 0 });
   const busy = useRef(false);
-  // Ends the request that has all the time there is, when a hand moves again.
+  // Cancels the full-size request when dragging starts again.
   const resting = useRef<AbortController | null>(null);
   const [budget] = useState(() => new Budget(drawsInSoftware()));
   const window = useRef(crypto.randomUUID());
@@ -176,7 +176,7 @@ export function usePreview({
           signal,
         );
         setFacts((old) => {
-          // A request for maps that need no depth measured none.
+          // A request for maps that don't need the depth doesn't measure it.
           const { surface } = found.facts;
           const depth = surface.depth ?? old.surface.depth ?? null;
           const next = { ...found.facts, surface: { ...surface, depth } };
@@ -185,7 +185,7 @@ export function usePreview({
         return found.shown;
       };
       const smaller = Math.min(MOVING_SIDE, fullSide);
-      // No more texels than are seen while it moves, but of full relief.
+      // No more texels than are visible while dragging, but with full relief.
       const movingSide = () => (seenSide.current <= ENOUGH ? smaller : fullSide);
       // Remove the previews of removed maps immediately.
       const only = (old: Pictures) =>

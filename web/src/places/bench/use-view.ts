@@ -1,16 +1,16 @@
-// Where a picture lies in a window: whole or one texel on so many pixels, repeated, moved by hand.
+// Position of a picture in a view: fitted or at a fixed scale, repeated, panned.
 import { type RefObject, useEffect, useState } from "react";
 import type { Zoom } from "./flat-tools";
 
 /** Pixels at the top that controls cover; a fitted picture is placed below them. */
 const TOOLS = 46;
 
-/** In pixels of the page: where the first repetition begins, and how large a texel is. */
+/** In page pixels: origin of the first repetition, and size of a texel. */
 export interface View {
   left: number;
   top: number;
   scale: number;
-  /** Of the window. */
+  /** Size of the view. */
   width: number;
   height: number;
 }
@@ -22,7 +22,7 @@ interface Moved {
   moveBy: (x: number, y: number) => void;
 }
 
-/** Where a picture of by texels lies, repeated so often each way; whole, it leaves `foot` pixels. */
+/** Position of a picture, repeated so often in each direction; fitted, it leaves `foot` pixels. */
 export function laid(
   window: { width: number; height: number },
   picture: { width: number; height: number },

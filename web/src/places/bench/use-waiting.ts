@@ -11,16 +11,16 @@ export interface Waiting {
   /** Canceled: the displayed preview belongs to an earlier draft or a smaller size. */
   stopped: boolean;
   stop: () => void;
-  /** Take it up again after it was stopped. */
+  /** Resume after a cancel. */
   again: () => void;
-  /** Changes when it is taken up again. */
+  /** Changes when it is resumed. */
   round: number;
-  /** A draft is to be shown. */
+  /** A draft is requested. */
   begun: () => void;
   isStopped: () => boolean;
 }
 
-/** `settled`: nothing is computed. */
+/** `settled`: no computation is running. */
 export function useWaiting(window: string, settled: boolean): Waiting {
   const [underWay, setUnderWay] = useState<ProgressRead | null>(null);
   const [stopped, setStopped] = useState(false);
@@ -58,7 +58,7 @@ export function useWaiting(window: string, settled: boolean): Waiting {
   return { underWay, stopped, stop, again, round, begun, isStopped };
 }
 
-/** In words: what, how far, and how long yet. */
+/** As text: step, progress and remaining time. */
 export function waitingInWords({ step, share, seconds_left: left }: ProgressRead): string {
   const far = `${Math.round(share * 100)} %`;
   if (left === null) return `${step}, ${far}`;

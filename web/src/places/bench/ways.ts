@@ -1,4 +1,4 @@
-// The ways a map can be made, and changing from one to another without losing settings.
+// Definitions of a map, and switching between them without losing settings.
 import type {
   Imported,
   KindRead,
@@ -13,12 +13,12 @@ type Derived = Extract<MapDefinition, { how: "derived" }>;
 export type Filling = NonNullable<Derived["slots"]>[string];
 type Meaning = KindRead["meaning"];
 
-/** A way is an operation by its name, or "constant", or "imported". */
+/** A definition type is an operation by its name, "constant", or "imported". */
 export function wayOf(definition: MapDefinition): string {
   return definition.how === "derived" ? definition.operation : definition.how;
 }
 
-/** The maps of the set that a map is made of directly, by its operation and what fills its slots. */
+/** Maps of the set that a map uses directly, as inputs of its operation. */
 export function inputsOf(definition: MapDefinition | undefined, all: OperationRead[]): MapKind[] {
   if (definition?.how !== "derived") return [];
   const inputs = all.find((one) => one.name === definition.operation)?.inputs ?? [];
@@ -39,12 +39,12 @@ export function comesFrom(
   return inputsOf(draft.maps[kind], all).some((input) => comesFrom(draft, input, source, all));
 }
 
-/** Can a map of one meaning be read as another? The same rule as the core's. */
+/** Whether a map can be used in place of another type, as in the core. */
 export function readsAs(have: Meaning, wanted: Meaning): boolean {
   return have === wanted || wanted === "data" || (have === "data" && wanted === "color");
 }
 
-/** The maps of the set that may fill a slot of a map: readable, and not made from that map. */
+/** Maps of the set that can be an input of a map: readable, and independent of that map. */
 export function fittingMaps(
   draft: Draft,
   kind: MapKind,
@@ -76,11 +76,11 @@ export function ownPictures(draft: Draft, kind: MapKind): Imported[] {
 export interface World {
   operations: OperationRead[];
   kinds: KindRead[];
-  /** Degrees of mean tilt by the words for them. */
+  /** Mean slope in degrees by name. */
   reliefs: Record<string, number>;
 }
 
-/** What fills an operation's required slots at first; null where a picture must be asked for. */
+/** Default inputs of an operation; null if a picture is required from the user. */
 export function firstFillings(
   draft: Draft,
   kind: MapKind,
@@ -101,7 +101,7 @@ export function firstFillings(
   return fillings;
 }
 
-/** Is or was the map made so? What blends two sets cannot be begun anywhere else. */
+/** Whether the map is or was made by this operation. Blended sets are created elsewhere only. */
 function isBlended(draft: Draft, kind: MapKind, operation: string): boolean {
   const present = draft.maps[kind];
   if (present && wayOf(present) === operation) return true;
@@ -115,7 +115,7 @@ function hasSourceFor({ model, captures }: Draft, { takes_from }: OperationRead)
   return !takes_from || model !== null;
 }
 
-/** Operations that could make the map now: their inputs are there and do not come from it. */
+/** Operations that can make the map: their inputs exist and don't depend on it. */
 export function possibleOperations(
   draft: Draft,
   kind: MapKind,
@@ -130,13 +130,15 @@ export function possibleOperations(
   );
 }
 
-/** The change that gives a map another definition. */
+/** Replace the definition of a map. */
 export function replacing(kind: MapKind, definition: MapDefinition): Change {
   return (draft) => ({ ...draft, maps: { ...draft.maps, [kind]: definition } });
 }
 
-/** A change of a map as it is when the change is made: what came between stays. Nothing where it is
- * made another way by then. */
+/**
+ * Change a map's current definition, including later edits. No effect if it is made by another
+ * operation by then.
+ */
 export function editing<How extends MapDefinition["how"]>(
   kind: MapKind,
   was: Extract<MapDefinition, { how: How }>,
@@ -149,7 +151,7 @@ export function editing<How extends MapDefinition["how"]>(
   };
 }
 
-/** Add a map: by the first operation that can make it now, else as its neutral value. */
+/** Add a map: by the first possible operation, else as its neutral value. */
 export function addMap(kind: KindRead, world: World): Change {
   return (draft) => {
     const shelved = draft.shelf[kind.kind]?.[0];
@@ -172,7 +174,7 @@ export function fedBy(draft: Draft, kind: MapKind, all: OperationRead[]): MapKin
   return kinds.filter((one) => one !== kind && comesFrom(draft, one, kind, all));
 }
 
-/** Take a map out of the set; how it was made stays on the shelf. */
+/** Remove a map from the set; its definition is kept as an alternative. */
 export function takeOut(kind: MapKind): Change {
   return (draft) => {
     const { [kind]: present, ...maps } = draft.maps;
@@ -182,14 +184,14 @@ export function takeOut(kind: MapKind): Change {
   };
 }
 
-/** The definition of a way that was used before, or null. */
+/** A definition that was used before, or null. */
 export function shelvedWay(draft: Draft, kind: MapKind, way: string): MapDefinition | null {
   return draft.shelf[kind]?.find((one) => wayOf(one) === way) ?? null;
 }
 
 /**
- * How a map would be made by another way: with the settings it had, or plainly. Null where a
- * picture must be asked for first.
+ * The definition of a map by another operation: with its previous settings or defaults. Null if a
+ * picture is required first.
  */
 export function anotherWay(
   draft: Draft,
@@ -222,7 +224,7 @@ export function changeWay(kind: MapKind, next: MapDefinition): Change {
   };
 }
 
-/** How the ways are called in the list: by what they are made of, told apart where that is alike. */
+/** Titles of operations in the list: by their inputs, with a distinction for equal inputs. */
 export function wayLabel(
   operation: OperationRead,
   possible: OperationRead[],

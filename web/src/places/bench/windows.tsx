@@ -1,9 +1,9 @@
-// The upper part of the Bench: two windows side by side.
+// Upper part of the Bench: two views side by side.
 import { useCallback, useRef, useState } from "react";
 
 const SPLIT_KEPT = "sieve:bench-split";
 
-/** Two windows and a divider between them that is dragged or moved with the arrow keys. */
+/** Two views and a divider that is dragged or moved with the arrow keys. */
 interface Props {
   flat: React.ReactNode;
   lit: React.ReactNode;

@@ -1,4 +1,4 @@
-// Other sets that the model's other materials show: small previews of their saved state.
+// Sets of the model's other materials: small previews of their saved state.
 import { queryOptions } from "@tanstack/react-query";
 import { preview } from "@/api/client";
 import { type Sheet, sheetFrom } from "@/parts/sheet";

@@ -1,4 +1,4 @@
-// How many findings of a set are open, and how grave the gravest is.
+// Number of open findings of a set, and the highest severity.
 import { ListChecks } from "lucide-react";
 import type { SetRead } from "@/api/client";
 import { Button } from "@/parts/button";

@@ -11,7 +11,7 @@ export const weights = {
 
 interface Props {
   of: FindingRead;
-  /** How many sets have it, or which map it is about. */
+  /** Number of affected sets, or the affected map. */
   about: string;
   children: ReactNode;
 }

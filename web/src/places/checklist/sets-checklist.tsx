@@ -9,13 +9,13 @@ import { byRule, type RuleAmong, useChecklists, useMending } from "./use-checkli
 interface Props {
   project: string;
   rows: TrayRow[];
-  /** Change some of the sets as one. */
+  /** Change several sets in one step. */
   onMend: (ids: number[], change: Change) => void;
   onWall: (title: string, ids: number[], change: Change) => void;
   onClose: () => void;
 }
 
-const FEW = 3; // names in a line
+const FEW = 3; // maximum number of listed names
 
 export function SetsChecklist({ project, rows, onMend, onWall, onClose }: Props) {
   const { data, error } = useChecklists(project, rows);

@@ -44,14 +44,14 @@ export function useMending(project: string) {
 
 const RANK = { error: 0, warning: 1, info: 2 };
 
-/** One kind of finding among many sets. */
+/** A rule with the sets that violate it. */
 export interface RuleAmong {
-  /** The first of them stands for all. */
+  /** Finding of the first set, representative for all. */
   finding: FindingRead;
   ids: number[];
 }
 
-/** Findings that are open, by rule: the gravest first, then what most sets have. */
+/** Open findings by rule: most severe first, then the most frequent. */
 export function byRule(lists: { set_id: number; findings: FindingRead[] }[]): RuleAmong[] {
   const found = new Map<string, RuleAmong>();
   for (const { set_id, findings } of lists) {

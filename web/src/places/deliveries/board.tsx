@@ -23,7 +23,7 @@ interface Props {
   lying: ReadonlyMap<string, DiskStateRead>;
   staleFiles: ReadonlyMap<string, StaleFilesRead>;
   chosen: ChosenCells;
-  /** Targets whose sets go elsewhere than usual. */
+  /** Targets with a destination other than the default. */
   chosenPlaces: ReadonlySet<string>;
   kept: AutoDeliverRule;
   onKeep: (target: string, kept: boolean) => void;
@@ -144,7 +144,7 @@ interface ColumnHeadProps {
   onPlace: () => void;
 }
 
-/** A target: a click chooses its column; beside it are what it keeps and where it goes. */
+/** Column header of a target: a click selects its cells; with auto-deliver and destination. */
 function ColumnHead({ target, kept, elsewhere, onChoose, onKeep, onPlace }: ColumnHeadProps) {
   return (
     <th className="group min-w-32 px-1 font-medium">

@@ -17,14 +17,14 @@ export type State =
 
 export interface Cell {
   state: State;
-  /** In the cell. */
+  /** Text in the cell. */
   word: string;
   /** Tooltip text. */
   why: string;
   delivery: number | null;
 }
 
-/** A cell by the set's number and the target's id. */
+/** A cell by set id and target id. */
 export const keyOf = (set: number, target: string) => `${set}:${target}`;
 
 export function partsOf(key: string): { set_id: number; target_id: string } {
@@ -39,7 +39,7 @@ const plain = {
   waiting: { word: "waiting", why: "Waiting for a worker" },
 } as const;
 
-/** The files on disk, where they aren't those of the delivery. */
+/** State of the files on disk, if they differ from the delivery. */
 const DISK_WORDS = {
   replaced: "replaced",
   modified: "modified outside",
@@ -59,7 +59,7 @@ function staleOf(files: StaleFilesRead | undefined) {
   };
 }
 
-/** What the checklist of a set says of what would be written; null where nothing will be wrong. */
+/** Errors of the set's checklist that affect the target; null without any. */
 function wrongOf(row: Pick<TrayRow, "findings">, now: Cell): Cell | null {
   const grave = row.findings.filter((one) => one.weight === "error");
   if (grave.length === 0) return null;
@@ -112,7 +112,7 @@ export function cellOf(
   return wrongOf(row, now) ?? now;
 }
 
-/** The cells of a rectangle from one corner to the other, in the order that is shown. */
+/** Cells of a rectangle between two corners, in displayed order. */
 export function rectangle(
   rows: readonly number[],
   targets: readonly string[],
@@ -130,9 +130,9 @@ export function rectangle(
 
 export interface ChosenCells {
   keys: ReadonlySet<string>;
-  /** Choose a cell or leave it; with `extend`, the rectangle from the last one that was touched. */
+  /** Toggle a cell; with `extend`, select the rectangle from the last toggled one. */
   choose: (key: string, extend: boolean) => void;
-  /** Choose some or, where all of them are chosen, none of them. */
+  /** Select cells, or deselect them if all are selected. */
   toggle: (keys: string[]) => void;
   put: (keys: Iterable<string>) => void;
 }
@@ -152,7 +152,7 @@ export function useChosenCells(
         const next = new Set(keys);
         if (extend && last) for (const one of rectangle(rows, targets, last, key)) next.add(one);
         else if (!next.delete(key)) next.add(key);
-        set({ keys: next, last: extend && last ? last : key }); // a rectangle keeps its corner
+        set({ keys: next, last: extend && last ? last : key }); // a rectangle keeps its start cell
       },
       toggle: (some) => {
         const next = new Set(keys);
@@ -166,7 +166,7 @@ export function useChosenCells(
   );
 }
 
-/** Of sets that are gone, or targets that are not shown, nothing is delivered. */
+/** Deleted sets and hidden targets are excluded. */
 export function stillThere(
   keys: ReadonlySet<string>,
   rows: readonly TrayRow[],

@@ -32,7 +32,7 @@ export function ComparePage() {
     fetchNextPage,
   } = useInfiniteQuery(queries.deliveries(project));
   useEffect(() => {
-    if (hasNextPage && !isFetchingNextPage) void fetchNextPage(); // any of them can be compared
+    if (hasNextPage && !isFetchingNextPage) void fetchNextPage(); // deliveries that can be compared
   }, [hasNextPage, isFetchingNextPage, fetchNextPage]);
   const { data: parts, error } = useQuery(queries.compared(pair.earlier, pair.later));
   const done = all.filter((one) => one.state === "done");
@@ -85,7 +85,7 @@ export function ComparePage() {
   );
 }
 
-/** What one of them delivered and the other did not. */
+/** Sets and targets that only one of the deliveries contains. */
 function OnlyIn({ of, parts = [] }: { of: number; parts?: Part[] | undefined }) {
   if (parts.length === 0) return null;
   const names = parts.map((part) => `${part.set_name} for ${part.target_id}`);
@@ -143,7 +143,7 @@ function ComparedPart({ part, pair }: { part: Part; pair: Pair }) {
   );
 }
 
-/** A set as delivered, under the same light as the other. */
+/** A set as delivered, under the same light in both pictures. */
 function Lit({ of, n, words }: { of: number; n: number; words: string }) {
   return (
     <figure className="w-52 shrink-0">

@@ -1,4 +1,4 @@
-// A part that was delivered: its files, and the proof of each of their channels.
+// A delivered part: its files, and the verification of each channel.
 import { useQuery } from "@tanstack/react-query";
 import { Check, ChevronDown, ChevronRight, X } from "lucide-react";
 import { useState } from "react";
@@ -13,7 +13,7 @@ type PartRead = DeliveryRead["parts"][number];
 
 interface LiesThereProps {
   part: Pick<PartRead, "replaced_by" | "disk_state_text">;
-  /** Its bytes are kept by content. */
+  /** Its bytes are in the content store. */
   kept: boolean;
 }
 
@@ -90,7 +90,7 @@ export function DeliveredPart({ delivery, part, opened }: Props) {
   );
 }
 
-/** How much was proven, and how much of it was there already. */
+/** Number of verified channels, and of unchanged files. */
 function Proven({ part, assay }: { part: PartRead; assay: DeliveredPartRead["assay"] }) {
   const channels = assay?.files.reduce((sum, file) => sum + (file.channels?.length ?? 0), 0);
   const own = assay?.files.filter((file) => file.own_reader).length ?? 0;

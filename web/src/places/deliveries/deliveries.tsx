@@ -1,4 +1,4 @@
-// Deliveries: table of sets and targets; below it, a preview of the chosen cells.
+// Deliveries: table of sets and targets; below it, a preview of the selected cells.
 
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { BellRing, RefreshCw, RotateCcw } from "lucide-react";
@@ -210,7 +210,7 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
   );
 }
 
-/** Targets whose sets go elsewhere than usual. */
+/** Targets with a destination other than the default. */
 function useChosenPlaces(project: string): ReadonlySet<string> {
   const { data } = useQuery(queries.destinations(project));
   return useMemo(
@@ -227,7 +227,7 @@ function useCells(project: string): ReadonlyMap<string, BoardCellRead> {
   );
 }
 
-/** What became of the files of the sets that are in sight, and which of them would differ. */
+/** Disk states of the displayed sets' files, and which files would change. */
 function useInSight(project: string, cells: ReadonlyMap<string, BoardCellRead>) {
   const [seen, setSeen] = useState<number[]>([]);
   const known = useMemo(() => {
@@ -302,7 +302,7 @@ function useDelivering(project: string, keys: string[], now: ReadonlyMap<string,
   return { look, deliver };
 }
 
-/** Deliveries that wait or are being made. */
+/** Waiting and running deliveries. */
 function UnderWay({ project }: { project: string }) {
   const { data: jobs = [] } = useQuery(jobsOf(project));
   const some = jobs.filter((one) => one.kind === "delivery");
@@ -338,7 +338,7 @@ function UnderWay({ project }: { project: string }) {
   );
 }
 
-/** Deliveries with a cell that failed or was cancelled last, and how to try those parts again. */
+/** Deliveries whose last attempt failed or was cancelled, with a retry button. */
 function useRetry(project: string, cells: ReadonlyMap<string, BoardCellRead>) {
   const client = useQueryClient();
   const failed = [...cells.values()].filter((one) => one.state === "failed");

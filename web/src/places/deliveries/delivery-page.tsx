@@ -1,4 +1,4 @@
-// One delivery: how far each part is, then the assay, file by file and channel by channel.
+// A delivery: progress of its parts, then the verification by file and channel.
 
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Download, RotateCcw, X } from "lucide-react";
@@ -16,7 +16,7 @@ import { StateBadge } from "./history";
 import { OldDelivery } from "./old-delivery";
 import { PartUnderWay, Progress } from "./under-way";
 
-const FEW = 8; // parts that are shown opened
+const FEW = 8; // maximum number of expanded parts
 
 export function DeliveryPage() {
   useTitle("Delivery");
@@ -98,7 +98,7 @@ export function DeliveryPage() {
 
 const NAMED = 3;
 
-/** The parts whose files are not there any more, the first few by name. */
+/** Parts whose files have changed, the first few by name. */
 function missing({ parts }: DeliveryRead): string {
   const gone = parts.filter((part) => part.disk_state !== "intact" && !part.bytes_kept);
   const named = gone.slice(0, NAMED).map((part) => `${part.set_name} for ${part.target_id}`);

@@ -1,4 +1,4 @@
-// Where the sets of a project go for a target, and what the project wants otherwise of it.
+// Destination of a target in a project, and the project's overrides.
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
 import { answer, api, type DestinationRead, type DestinationWrite } from "@/api/client";
@@ -28,7 +28,7 @@ const LAYOUTS = [
 interface Props {
   project: string;
   target: string;
-  /** The name of a set, to show a whole path with. */
+  /** Name of a set, for an example path. */
   example: string;
   onClose: () => void;
 }

@@ -1,4 +1,4 @@
-// The user's own models, each with the textures of this delivery inside.
+// The project's models with this delivery's textures embedded.
 import { useQuery } from "@tanstack/react-query";
 import { Box } from "lucide-react";
 import { queries } from "@/api/queries";

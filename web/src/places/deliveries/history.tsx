@@ -8,7 +8,7 @@ import { Button } from "@/parts/button";
 import { when } from "@/parts/figures";
 import { Badge } from "@/parts/marks";
 
-/** What may have become of the files of a delivery, the worst first. */
+/** Disk states of a delivery's files, the most severe first. */
 const OTHERWISE = ["missing", "modified", "replaced"] as const;
 
 export function StateBadge({ delivery }: { delivery: DeliveryRead }) {

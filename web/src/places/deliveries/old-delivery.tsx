@@ -1,4 +1,4 @@
-// What can be done with a delivery that is done: shown to others, compared, its sets restored, made again.
+// Actions on a finished delivery: contact sheet, comparison, restore its sets, repeat.
 import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
 import { ChevronDown } from "lucide-react";
 import { DropdownMenu } from "radix-ui";

@@ -1,4 +1,4 @@
-// Changes that a project applies to a target without a copy: size, format, padding, files.
+// Overrides of a target in a project: size, format, padding, files.
 import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import type { DestinationRead, DestinationWrite } from "@/api/client";
@@ -112,7 +112,7 @@ interface CopyToProps {
   onChange: (place: string | null) => void;
 }
 
-/** Where the server knows of places for copies: which of them, and further folders in it. */
+/** Copy destination: one of the server's URLs, and a subfolder. */
 function CopyTo({ place, onChange }: CopyToProps) {
   const { data: places = [] } = useQuery(queries.copyPlaces());
   if (places.length === 0 && place === null) return null;

@@ -8,13 +8,13 @@ import { PictureRow } from "./picture-row";
 import { differenceOf, grey, pieceFor, readOut } from "./texels";
 
 interface Props {
-  /** The whole of each, reduced. */
+  /** Reduced pictures of the whole channel. */
   pictures: { title: string; picture: string }[];
-  /** Where pieces are asked for. */
+  /** Base address of the excerpts. */
   address: string;
-  /** What each state is called, in the order in which they stand. */
+  /** Names of the states, in displayed order. */
   titles: Record<string, string>;
-  /** The two that are held against each other, and how much their difference is amplified. */
+  /** The two states that are compared, and the amplification of their difference. */
   apart: [string, string];
   amplified: number;
 }
@@ -122,7 +122,7 @@ function clamp(value: number): number {
 interface PieceProps {
   of: Texels;
   name: string;
-  /** Instead of the state's own. */
+  /** Alternative text. */
   values: Float32Array | undefined;
   place: { center: Place; shown: number; side: number };
   title: string;

@@ -1,10 +1,10 @@
-// Sections of a channel: which to request, how to draw them, and values to read from them.
+// Excerpts of a channel: which to request, how to draw them, and reading values.
 import type { Texels } from "@/api/client";
 
-const STEP = 64; // texels: pieces begin at multiples of it, so that moving asks seldom
+const STEP = 64; // texels: excerpts start at multiples of it, so that panning requests rarely
 const MOST = 1024;
 
-/** The section around a position (fractions of the channel), with a margin. */
+/** The excerpt around a position (fractions of the channel), with a margin. */
 export function pieceFor(
   { width, height }: { width: number; height: number },
   center: { x: number; y: number },
@@ -20,7 +20,7 @@ export function pieceFor(
   return { left, upper, columns, rows };
 }
 
-/** Values as a grey picture; top is the code that is white, null where 1 is. */
+/** Values as a gray picture; top is the code of white, null if 1 is white. */
 export function grey(values: Float32Array, top: number | null): Uint8ClampedArray<ArrayBuffer> {
   const out = new Uint8ClampedArray(values.length * 4);
   const factor = 255 / (top ?? 1);
@@ -31,7 +31,7 @@ export function grey(values: Float32Array, top: number | null): Uint8ClampedArra
   return out;
 }
 
-/** How far two states are apart, amplified, in [0, 1]. */
+/** Difference of two states, amplified, in [0, 1]. */
 export function differenceOf(
   { values, top }: Pick<Texels, "values" | "top">,
   [one, other]: [string, string],
@@ -42,7 +42,7 @@ export function differenceOf(
   return a.map((value, n) => Math.min(1, (Math.abs(value - (b[n] ?? 0)) * amplified) / (top ?? 1)));
 }
 
-/** The values of every state at a texel: codes where they are codes. The map is a stored value. */
+/** Values of every state at a texel: codes, except for the map, which is a stored value. */
 export function readOut(
   of: Pick<Texels, "left" | "upper" | "columns" | "rows" | "top" | "values">,
   { x, y }: { x: number; y: number },

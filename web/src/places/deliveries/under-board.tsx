@@ -1,4 +1,4 @@
-// Below the table: preview of a delivery of the chosen cells.
+// Below the table: preview of a delivery of the selected cells.
 import type { UseQueryResult } from "@tanstack/react-query";
 import { FolderOutput } from "lucide-react";
 import { type ReactNode, useState } from "react";
@@ -21,7 +21,7 @@ interface Props {
   onKeep: (kept: boolean) => void;
 }
 
-/** How a delivery is carried out. */
+/** Options of a delivery. */
 export interface Way {
   delete_obsolete: boolean;
   rewrite: boolean;

@@ -1,4 +1,4 @@
-// A delivery on its way: how far all of it is, and each part that is not delivered yet.
+// A running delivery: total progress, and the parts that aren't delivered yet.
 import { useQuery } from "@tanstack/react-query";
 import type { DeliveryRead } from "@/api/client";
 import { jobsOf, timeLeft } from "@/api/jobs";
@@ -27,7 +27,7 @@ export function Progress({ delivery }: { delivery: DeliveryRead }) {
 
 type PartRead = DeliveryRead["parts"][number];
 
-/** A part that waits, runs, failed or was given up, in a line. */
+/** A waiting, running, failed or cancelled part. */
 export function PartUnderWay({ part }: { part: PartRead }) {
   return (
     <section

@@ -1,4 +1,4 @@
-// Webhooks of a project: receivers of signed messages about deliveries, and the calls made to them.
+// Webhooks of a project: receivers of signed messages about deliveries, and the calls to them.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api, done, type WebhookRead } from "@/api/client";
@@ -63,7 +63,7 @@ export function WebhooksDialog({ project, onClose }: Props) {
 
 interface WebhookProps {
   webhook: WebhookRead;
-  /** Known only right after it was added. */
+  /** Only available right after it was added. */
   secret: string | undefined;
   testing: boolean;
   isOpen: boolean;

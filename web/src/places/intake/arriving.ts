@@ -1,4 +1,4 @@
-// Files on their way in: dropped, pasted or picked, with their folders, a few at a time.
+// Files being imported: dropped, pasted or chosen, with their folders, a few at a time.
 import type { QueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { create } from "zustand";
@@ -14,7 +14,7 @@ const SHOW_EVERY = 1500; // milliseconds
 
 export interface Incoming {
   file: File;
-  /** With the folders that it was dropped with. */
+  /** Path including the dropped folders. */
   path: string;
 }
 
@@ -28,12 +28,12 @@ interface Arriving {
 
 export const useArriving = create<Arriving>(() => ({ total: 0, done: 0, bytes: 0, refused: [] }));
 
-/** Whether files go to the import view; a single picture can become a set directly. */
+/** Whether files go to Intake; a single picture can become a set directly. */
 export function needsSorting(files: Incoming[]): boolean {
   return files.length > 1 || files.some(({ path }) => /\.(zip|glb|gltf)$/i.test(path));
 }
 
-/** Why a file is not sent at all; null when it can be. */
+/** Why a file isn't uploaded; null if it can be. */
 export function refusal(file: { name: string; size: number }, health: HealthRead): string | null {
   if (file.size === 0) return `${file.name} is empty. Export or copy the file again`;
   const most = health.limits.max_bytes;
@@ -42,7 +42,7 @@ export function refusal(file: { name: string; size: number }, health: HealthRead
   return null;
 }
 
-/** Upload files to the import view, a few at a timeand refetch its table. */
+/** Upload files to Intake, a few at a time, and refetch its table. */
 export async function arrive(client: QueryClient, project: string, files: Incoming[]) {
   const onSome = () => void refresh(client, ["intake", project]);
   const batch = crypto.randomUUID();
@@ -95,7 +95,7 @@ async function filesOf(entry: FileSystemEntry, folder: string): Promise<Incoming
   const reader = (entry as FileSystemDirectoryEntry).createReader();
   const inside: Incoming[] = [];
   for (;;) {
-    // A reader gives at most a hundred at a time.
+    // A reader returns at most a hundred entries at a time.
     const some = await new Promise<FileSystemEntry[]>((found, failed) =>
       reader.readEntries(found, failed),
     );
@@ -106,7 +106,7 @@ async function filesOf(entry: FileSystemEntry, folder: string): Promise<Incoming
   }
 }
 
-/** The files of a drop or a paste, those in folders as well. */
+/** The files of a drop or a paste, including those in folders. */
 export async function incoming(transfer: DataTransfer | null): Promise<Incoming[]> {
   const entries = [...(transfer?.items ?? [])].map((item) => item.webkitGetAsEntry?.() ?? null);
   if (entries.some((entry) => entry?.isDirectory))
@@ -114,12 +114,12 @@ export async function incoming(transfer: DataTransfer | null): Promise<Incoming[
   return picked(transfer?.files);
 }
 
-/** The files of a picker; those of a picked folder come with it. */
+/** The files of a file picker or folder picker. */
 export function picked(files: FileList | null | undefined): Incoming[] {
   return [...(files ?? [])].map((file) => ({ file, path: file.webkitRelativePath || file.name }));
 }
 
-/** Call `take` with files that are dropped or pasted anywhere on the page. */
+/** Call `take` with files that are dropped or pasted on the page. */
 export function useIncoming(take: (files: Incoming[]) => void, onOver: (over: boolean) => void) {
   const latest = useLatest({ take, onOver });
   useEffect(() => {

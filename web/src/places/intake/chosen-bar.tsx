@@ -1,4 +1,4 @@
-// Actions for the chosen rows.
+// Actions for the selected rows.
 import { useState } from "react";
 import type { ArrivalRead, AssignmentChange, MapKind } from "@/api/client";
 import { Button } from "@/parts/button";

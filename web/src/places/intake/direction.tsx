@@ -1,4 +1,4 @@
-// Which way green grows: the same map lit from above in both readings, to choose by eye.
+// Green direction: the same map lit from above in both interpretations, to choose by eye.
 import { Check } from "lucide-react";
 import type { ArrivalRead } from "@/api/client";
 import { Hint } from "@/parts/marks";

@@ -1,4 +1,4 @@
-// A file in the import table: detected kind, reasons, and open questions.
+// A file in Intake: detected map type, reasons, and open questions.
 import { AlertTriangle, Info, LoaderCircle, X } from "lucide-react";
 import { memo } from "react";
 import type { ArrivalRead, AssignmentChange, MapKind } from "@/api/client";
@@ -13,7 +13,7 @@ import { TileOfFile } from "./tile-of-file";
 export interface Choices {
   maps: { value: string; label: string }[];
   grey: { value: string; label: string }[];
-  /** Degrees of mean tilt by the words for them. */
+  /** Mean slope in degrees by name. */
   reliefs: Record<string, number>;
 }
 
@@ -141,7 +141,7 @@ function Facts({ row }: { row: ArrivalRead }) {
   );
 }
 
-/** A gloss or roughness map can be inverted: stated in words, changed with one click. */
+/** A gloss or roughness map can be inverted: shown as text, changed with one click. */
 function Shine({
   map,
   onChange,

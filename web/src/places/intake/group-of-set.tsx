@@ -9,7 +9,7 @@ import { type Choices, FileRow } from "./file-row";
 interface Props {
   name: string;
   rows: ArrivalRead[];
-  /** The set of that name that is there already. */
+  /** Existing set with that name. */
   known: number | undefined;
   project: string;
   choices: Choices;
@@ -119,7 +119,7 @@ export function GroupOfSet(props: Props) {
   );
 }
 
-/** In import order; those of a tiled set by map and tile. */
+/** In import order; files of a tiled set by map and tile. */
 function inOrder(rows: ArrivalRead[], tiled: boolean): ArrivalRead[] {
   if (!tiled) return rows;
   return rows.toSorted((a, b) => a.map.localeCompare(b.map) || (a.tile ?? 0) - (b.tile ?? 0));

@@ -1,4 +1,4 @@
-// The sets of the sorting table; of a long table only those that are in sight are there.
+// The sets in Intake, virtualized.
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useLayoutEffect, useRef, useState } from "react";
 import type { ArrivalRead, AssignmentChange } from "@/api/client";
@@ -23,7 +23,7 @@ interface Props {
 export function Groups({ groups, known, chosen, onChooseAll, ...rest }: Props) {
   const list = useRef<HTMLDivElement>(null);
   const [above, setAbove] = useState(0);
-  // What stands above the list comes and goes.
+  // The height above the list changes.
   useLayoutEffect(() => setAbove(list.current?.offsetTop ?? 0));
   const virtual = useVirtualizer({
     count: groups.length,

@@ -1,4 +1,4 @@
-// Header of the import view: progress, and commands to add and accept files.
+// Header of Intake: progress, and commands to add and accept files.
 import { FolderInput, FolderSync, Plus } from "lucide-react";
 import type { RefObject } from "react";
 import { Button } from "@/parts/button";
@@ -12,14 +12,14 @@ interface Props {
   waiting: number;
   rows: number;
   accepted: boolean;
-  /** How many files are in a set already. */
+  /** Number of files that are in a set already. */
   inSets: number;
   onAccepted: (accepted: boolean) => void;
   files: RefObject<HTMLInputElement | null>;
   folder: RefObject<HTMLInputElement | null>;
   onServer: () => void;
   take: Take;
-  /** How many files could be accepted. */
+  /** Number of files that can be accepted. */
   open: number;
   busy: boolean;
   onAcceptAll: () => void;

@@ -1,4 +1,4 @@
-// Import view: imported files grouped into sets; a set changes only when they are accepted.
+// Intake: imported files grouped into sets; a set changes only when they are accepted.
 
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useMemo, useRef, useState } from "react";
@@ -37,7 +37,7 @@ export function Intake() {
   const { data: table, error } = useIntake(project, accepted);
   const { data: cards = [] } = useQuery(queries.cards());
   const choices = useChoices();
-  // Pictures that are offered together stand in their offer until that is decided.
+  // Suggested capture groups are listed separately until they are decided.
   const rows = useMemo(() => {
     const offered = new Set(table?.surfaces.flatMap((one) => one.ids));
     return (table?.rows ?? []).filter((row) => !offered.has(row.id));
@@ -185,7 +185,7 @@ export function Intake() {
   );
 }
 
-/** Map kinds that a file can be assigned. */
+/** Map types that a file can be assigned. */
 function useChoices(): Choices {
   const { data: vocabulary } = useQuery(queries.vocabulary());
   return useMemo<Choices>(() => {
@@ -209,7 +209,7 @@ function keyOf(offer: { card: { name: string }; ids: number[] }): string {
   return `${offer.card.name}:${offer.ids.join(",")}`;
 }
 
-/** Files by the set that they go to, sets by name. */
+/** Files grouped by set, sets sorted by name. */
 function groupsOf(rows: ArrivalRead[]): [string, ArrivalRead[]][] {
   const groups = new Map<string, ArrivalRead[]>();
   for (const row of rows) {

@@ -1,4 +1,4 @@
-// A packed picture's channels as small pictures, each with the map that it holds.
+// Channels of a packed picture as thumbnails, each with its map.
 import type { ArrivalRead, MapKind } from "@/api/client";
 import { Hint } from "@/parts/marks";
 import { Pick } from "./pick";
@@ -6,7 +6,7 @@ import { Pick } from "./pick";
 interface Props {
   row: ArrivalRead;
   kinds: readonly { value: string; label: string }[];
-  /** Only the channel that was picked: the row may be older than other picks. */
+  /** Only the changed channel, because the row may be outdated. */
   onChange: (channels: Record<string, MapKind | null>) => void;
 }
 

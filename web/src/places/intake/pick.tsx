@@ -1,4 +1,4 @@
-// One of several choices in a row of a long table: the browser's own list, hundreds of which are light.
+// Native select field, light enough for hundreds of rows.
 import type { ComponentProps } from "react";
 
 interface Props extends Omit<ComponentProps<"select">, "onChange"> {

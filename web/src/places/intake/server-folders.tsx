@@ -86,7 +86,7 @@ export function ServerFolders({ project, onClose }: Props) {
   );
 }
 
-const FEW = 3; // files that are named
+const FEW = 3; // maximum number of listed files
 
 function Followed({ of, onForget }: { of: WatchedFolderRead; onForget: () => void }) {
   const files = `${of.files} ${of.files === 1 ? "file" : "files"}`;

@@ -1,4 +1,4 @@
-// How sure a guess is: a word and a mark of three, never by color alone.
+// Confidence of a detection: a word and a symbol, so that color isn't the only sign.
 import { Hint } from "@/parts/marks";
 
 export type DecidedBy = "detected" | "card" | "user";

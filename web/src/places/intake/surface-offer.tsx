@@ -1,4 +1,4 @@
-// Pictures of one surface that were noticed: taken in together as a set that is measured.
+// Suggested capture group: pictures of one surface that can become a measured set.
 import { useState } from "react";
 import type { SurfaceOffer as Offered } from "@/api/client";
 import { Button } from "@/parts/button";
@@ -112,7 +112,7 @@ function Found({ offer }: { offer: Offered }) {
   );
 }
 
-/** The pictures while nobody knows their lights. */
+/** The pictures before their lights are estimated. */
 function Pile({ thumbnails }: { thumbnails: string[] }) {
   return (
     <div className="grid w-33 shrink-0 grid-cols-4 gap-1">

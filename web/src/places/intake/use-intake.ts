@@ -1,4 +1,4 @@
-// The sorting table and what can be done with its rows.
+// State and actions of Intake.
 
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
@@ -24,7 +24,7 @@ export interface IntakeActions {
   change: (rows: ArrivalRead[], change: AssignmentChange) => void;
   accept: (rows: ArrivalRead[]) => void;
   dismiss: (rows: ArrivalRead[]) => void;
-  /** What was taken off last comes back on the table; null where nothing was, since it was opened. */
+  /** Restores the files that were removed last; null if none were since the view was opened. */
   bringBack: (() => void) | null;
   applyCard: (rows: ArrivalRead[], card: string | null) => void;
   makeCard: (

@@ -23,7 +23,7 @@ function changedBy(kind: JobRead["kind"], project: string): QueryKey[] {
   return [];
 }
 
-/** Ask again for what jobs have changed that ended, whoever asked for them. */
+/** Refetch what ended jobs have changed. */
 function useEndedJobs(project: string, jobs: JobRead[]) {
   const client = useQueryClient();
   const before = useRef(new Map<string, JobRead["kind"]>());
@@ -31,7 +31,7 @@ function useEndedJobs(project: string, jobs: JobRead[]) {
     const open = new Map(jobs.filter(isOpen).map((one) => [`${one.kind} ${one.id}`, one.kind]));
     for (const [key, kind] of before.current)
       if (!open.has(key)) void refresh(client, ...changedBy(kind, project));
-    // Files may come from elsewhere: from a watched folder, or from another page.
+    // Files may also arrive from a watched folder or another page.
     for (const [key, kind] of open)
       if (kind === "file_detection" && !before.current.has(key))
         void refresh(client, ...changedBy(kind, project));

@@ -1,4 +1,4 @@
-// One job in a line: subject, progress, and actions.
+// A job: subject, progress, and actions.
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { AlertTriangle, Check } from "lucide-react";
 import type { ReactNode } from "react";
@@ -29,7 +29,7 @@ function titleOf(job: JobRead): string {
   return job.title;
 }
 
-/** For how long a job runs that has no figure. */
+/** Running time of a job without a known progress. */
 function soFar({ seconds }: JobRead): string {
   if (!seconds || seconds < 2) return "";
   return seconds < 90
@@ -37,7 +37,7 @@ function soFar({ seconds }: JobRead): string {
     : `${Math.round(seconds / 60)} min elapsed`;
 }
 
-/** Where a click on a job leads; null where there is nothing to open. */
+/** Address that a job links to; null if there is none. */
 function placeOf(project: string, job: JobRead): string | null {
   if (job.kind === "delivery") return `/${project}/deliveries/${job.id}`;
   if (job.kind === "file_detection" || job.kind === "light_estimation") return `/${project}/intake`;

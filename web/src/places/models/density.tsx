@@ -1,4 +1,4 @@
-// How finely islands are drawn: a figure for the middle, and for each of the largest.
+// Texel density: median, and of the largest islands.
 import type { UvRead } from "@/api/client";
 
 const MOST = 6;

@@ -1,4 +1,4 @@
-// The materials of a model, each with the sets that are made for it.
+// Materials of a model with the linked sets.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { X } from "lucide-react";
 import { Link } from "react-router";

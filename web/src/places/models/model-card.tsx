@@ -1,4 +1,4 @@
-// One model: properties, table of materials, and the chosen material's islands.
+// A model: properties, table of materials, and the UV islands of the selected material.
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api, done, type ModelRead } from "@/api/client";
@@ -15,7 +15,7 @@ import { plainTie } from "./tie-settings";
 interface Props {
   project: string;
   model: ModelRead;
-  /** All of the project, of which one may be a detailed version of another. */
+  /** All models of the project; one may be the high-poly version of another. */
   models: ModelRead[];
 }
 
@@ -45,7 +45,7 @@ export function ModelCard({ project, model, models }: Props) {
 
 function Head({ project, model }: { project: string; model: ModelRead }) {
   const { makeSets, remove, tieByName } = useModelActions(project, model);
-  // What others take their relief from is not drawn on itself.
+  // A high-poly model doesn't need UVs.
   const free =
     model.serves.length > 0 ? [] : model.materials.filter((one) => one.sets.length === 0);
   const proposed = free.filter((one) => one.proposed !== null);

@@ -1,4 +1,4 @@
-// The models of a project: what each is, its materials and the sets that are made for them.
+// Models of a project: properties, materials and linked sets.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Plus } from "lucide-react";
 import { useRef, useState } from "react";

@@ -1,4 +1,4 @@
-// Assignment of a set to a model: UV set, and the high_poly model for its relief.
+// Link of a set to a model: UV set, and the high-poly model.
 import { useQuery } from "@tanstack/react-query";
 import type { ModelLink, ModelRead } from "@/api/client";
 import { queries } from "@/api/queries";
@@ -15,7 +15,7 @@ interface Props {
 
 const NONE = "none";
 
-/** Defaults: the first UV set of a material, and no high_poly model. */
+/** Defaults: the first UV set of a material, and no high-poly model. */
 export function plainTie(model: ModelRead, material: string): ModelLink {
   return {
     source: model.sha256,

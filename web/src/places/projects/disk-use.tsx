@@ -1,4 +1,4 @@
-// How much space a project takes, and what can be freed.
+// Disk use of a project, and what can be freed.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api, type ProjectRead } from "@/api/client";

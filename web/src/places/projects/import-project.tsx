@@ -41,7 +41,7 @@ export function ImportProject() {
   );
 }
 
-/** How far an import is. */
+/** Progress of an import. */
 function importing(job: JobRead | null): string {
   if (!job) return "Uploading…";
   if (job.state === "queued") return "Waiting for a worker…";

@@ -27,14 +27,14 @@ interface Props {
   of?: SetRead;
   /** The sets that a recipe is applied to; default: `of`. */
   sets?: Named[];
-  /** Applies a recipe to the sets in another way than one by one. */
+  /** Applies a recipe to several sets in one change. */
   onApply?: ((recipe: RecipeRead) => void) | undefined;
-  /** See it on the wall first. */
+  /** Open the before/after comparison first. */
   onWall?: ((recipe: RecipeRead) => void) | undefined;
   onClose: () => void;
 }
 
-/** What applying did, in a sentence. */
+/** Result of applying as a sentence. */
 export function summary(applied: AppliedRead[]): string {
   const changed = applied.reduce((sum, one) => sum + one.changed.length, 0);
   const maps = `${changed} ${changed === 1 ? "map" : "maps"} changed`;

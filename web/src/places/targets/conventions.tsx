@@ -50,7 +50,7 @@ const documents: { value: string; label: string; spec: Omit<Document, "name"> }[
   { value: "usdz", label: "USD package", spec: { format: "usdz", model: "open_pbr" } },
 ];
 
-/** The index of refraction that reflectance so much, seen head on. */
+/** Index of refraction for a reflectance at normal incidence. */
 const indexOf = (f0: number) => (1 + Math.sqrt(f0)) / (1 - Math.sqrt(f0));
 
 const named = (one: Document) =>

@@ -43,13 +43,13 @@ interface CrossingProps {
   label: string;
   hold: Hold;
   locked: boolean;
-  /** The value settings are open. */
+  /** The value settings are expanded. */
   open: boolean;
-  /** Its row and column, for the arrow keys and the grid. */
+  /** Row and column in the grid, for the arrow keys. */
   place: string;
   /** It is the first channel of a file. */
   first: boolean;
-  /** A value to show, or none. */
+  /** Displayed value, if any. */
   constant: number | null;
 }
 
@@ -87,13 +87,13 @@ interface SlotFormProps {
   label: string;
   slot: Slot;
   letter: Letter;
-  /** The other channels of the file. */
+  /** Other channels of the file. */
   others: Letter[];
-  /** Maps that may share the channel. */
+  /** Maps that can share the channel. */
   sharers: { value: string; label: string }[];
-  /** Maps that it may be multiplied by. */
+  /** Maps that it can be multiplied by. */
   multipliers: { value: string; label: string }[];
-  /** The file can be without this channel. */
+  /** The channel can be removed from the file. */
   droppable: boolean;
   onSlot: (slot: Slot) => void;
   onSwap: (other: Letter) => void;
@@ -101,7 +101,7 @@ interface SlotFormProps {
 }
 
 interface OpenedProps extends SlotFormProps {
-  /** The button of the crossing. */
+  /** The button in the grid. */
   button: HTMLElement;
   onClose: () => void;
 }
@@ -117,7 +117,7 @@ export function OpenedCrossing({ button, onClose, ...form }: OpenedProps) {
           sideOffset={4}
           collisionPadding={8}
           onInteractOutside={(event) => {
-            // The click that follows closes it.
+            // The following click closes it.
             if (button.contains(event.target as Node)) event.preventDefault();
           }}
           onCloseAutoFocus={(event) => {

@@ -11,9 +11,9 @@ interface Props {
   file: FileSpec;
   formats: Format[];
   tried: Schemas["TriedFileRead"] | undefined;
-  /** Pixels that its columns take. */
+  /** Width of its columns in pixels. */
   width: number;
-  /** The set does not get this file. */
+  /** The set doesn't get this file. */
   leftOut: boolean;
   locked: boolean;
   onFacts: (part: Partial<FileSpec>) => void;

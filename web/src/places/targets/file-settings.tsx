@@ -1,4 +1,4 @@
-// How a file is written: what its format leaves to choose, its size, its smaller levels.
+// Settings of a file: format options, size, mip levels.
 import { SlidersHorizontal } from "lucide-react";
 import { Popover } from "radix-ui";
 import type { Schemas } from "@/api/client";

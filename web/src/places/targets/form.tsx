@@ -1,4 +1,4 @@
-// Small pieces of the forms of this place.
+// Form elements of the target editor.
 import type { ReactNode } from "react";
 
 export function Row({

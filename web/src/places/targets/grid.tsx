@@ -32,7 +32,7 @@ interface Props {
   rows: Row[];
   kinds: KindRead[];
   formats: Format[];
-  /** Maps that the chosen set has. */
+  /** Maps of the example set. */
   present: Set<string>;
   /** Rows imported from packed files, with their source channel. */
   packed: Map<string, string>;
@@ -41,7 +41,7 @@ interface Props {
   onChange: (change: Change) => void;
 }
 
-/** The arrow keys go from crossing to crossing. */
+/** Arrow keys move between cells. */
 function walk(event: React.KeyboardEvent<HTMLTableElement>) {
   const turn = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] }[
     event.key
@@ -56,7 +56,7 @@ function walk(event: React.KeyboardEvent<HTMLTableElement>) {
   next.focus();
 }
 
-/** Wide enough for the files' facts, and for a grid that fills the page where there are few. */
+/** Width of the grid: enough for file settings, and filling the page if there are few files. */
 function columnWidth(files: number): number {
   return Math.max(41, Math.min(56, Math.floor((innerWidth - 290) / (files * 4))));
 }
@@ -68,7 +68,7 @@ type HoldOf = (slot: Slot | undefined) => Hold;
 const holdsConstant: HoldOf = (slot) => ((slot?.constant ?? null) === null ? "none" : "plain");
 const CONSTANT = "Constant";
 
-/** The row, the file and the channel of a crossing; the row of constants comes after all others. */
+/** Row, file and channel of a cell; the row of constants is the last. */
 function placed(place: string) {
   const [r = 0, column = 0] = place.split(":").map(Number);
   return { r, n: Math.floor(column / 4), letter: LETTERS[column % 4] as Letter };
@@ -89,15 +89,15 @@ export function PackingGrid(props: Props) {
   const [at, setAt] = useState<{ place: string; button: HTMLElement } | null>(null);
   const files = preset.files.map((file, n) => ({ file, n }));
   const width = columnWidth(files.length);
-  // A file that the set does not get is not among those that were tried.
+  // A file that the set doesn't get isn't in the preview.
   const triedOf = (suffix: string, n: number) =>
     trial?.files.find((one) => one.suffix === suffix) ??
     (trial?.files.length === preset.files.length ? trial.files[n] : undefined);
   const kindOf = (kind: string) => kinds.find((one) => one.kind === kind)?.title ?? kind;
   const titleOf = (row: Row) => `${kindOf(row.kind)}${row.label ? ` ${row.label}` : ""}`;
   const opened = at && openedAt(props, at.place);
-  if (at && !opened) setAt(null); // the previous content is gone
-  // A click connects, or opens what is done where something is connected.
+  if (at && !opened) setAt(null); // the previous content is removed
+  // A click connects, or opens the settings of a connected cell.
   const press = (event: React.MouseEvent) => {
     const button = (event.target as HTMLElement).closest<HTMLElement>("[data-crossing]");
     const place = button?.dataset.crossing;
@@ -185,7 +185,7 @@ export function PackingGrid(props: Props) {
 interface HeadProps {
   files: Files;
   width: number;
-  /** Adds a file; none where nothing can be changed. */
+  /** Adds a file; hidden for built-in targets. */
   onFile: (() => void) | null;
 }
 
@@ -258,17 +258,17 @@ function RowTitle({ row, title, present, packed }: Props & { row: Row; title: st
 interface CrossingsProps {
   files: Files;
   locked: boolean;
-  /** The place that is open, if any. */
+  /** The expanded cell, if any. */
   open: string | null;
-  /** The number of the row. */
+  /** Row index. */
   row: number;
   title: string;
   holdOf: HoldOf;
-  /** Show the value itself. */
+  /** Display the value. */
   withValue?: boolean;
 }
 
-/** One row's crossings with every channel of every file. */
+/** Cells of a row for every channel of every file. */
 function Crossings(props: CrossingsProps) {
   const { files, locked, open, row, title, holdOf, withValue = false } = props;
   return files.flatMap(({ file, n }) =>
@@ -310,7 +310,7 @@ function settingsOf(props: Props, opened: NonNullable<ReturnType<typeof openedAt
     sharers: data.map((one) => ({ value: one.kind, label: one.title })),
     multipliers: kinds
       .filter((one) => one.multiplies && one.kind !== slot.map)
-      // First what leaves all as it is where nothing hides it: occlusion, opacity.
+      // Neutral multipliers first: occlusion, opacity.
       .sort((a, b) => (b.neutral[0] ?? 0) - (a.neutral[0] ?? 0))
       .map((one) => ({ value: one.kind, label: one.title.toLowerCase() })),
     others: has.filter((one) => one !== letter),

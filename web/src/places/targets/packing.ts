@@ -18,8 +18,8 @@ export interface Row {
 }
 
 /**
- * Rows of the kinds, in the vocabulary's order: each component of a color or a normal its own, and
- * a color's luminance where that is asked for.
+ * Rows of the map types, in the vocabulary's order: each component of a color or a normal, and a
+ * color's luminance if requested.
  */
 export function rowsOf(
   kinds: KindRead[],
@@ -40,7 +40,7 @@ export function rowsOf(
     });
 }
 
-/** Where the maps of a set that came in as channels of one packed picture lie in it. */
+/** Source channels of a set's maps that were imported from one packed picture. */
 export function packedIn(maps: { kind: MapKind; definition: MapDefinition }[]) {
   const found = new Map<MapKind, string>();
   const sources = maps.map(({ definition }) =>
@@ -54,7 +54,7 @@ export function packedIn(maps: { kind: MapKind; definition: MapDefinition }[]) {
   return found;
 }
 
-/** The maps that a preset takes. */
+/** Maps that a preset uses. */
 export function kindsIn(preset: TargetPreset): Set<MapKind> {
   const found = new Set<MapKind>();
   for (const file of preset.files)
@@ -65,7 +65,7 @@ export function kindsIn(preset: TargetPreset): Set<MapKind> {
   return found;
 }
 
-/** Does a channel of the preset hold a color's luminance? */
+/** Whether a channel of the preset contains a color's luminance. */
 export function takesLuminance(preset: TargetPreset, kind: MapKind): boolean {
   const slots = preset.files.flatMap((file) => Object.values(file.channels));
   return slots
@@ -113,7 +113,7 @@ function withChannels(
   return withFile(preset, n, (file) => following(file, change(file), formats));
 }
 
-/** Set a channel; fill the channels that the file must then have with 0. */
+/** Set a channel; required other channels are filled with 0. */
 export function withSlot(
   preset: TargetPreset,
   n: number,
@@ -130,7 +130,7 @@ export function withSlot(
   });
 }
 
-/** Connect a map's component to a channel. A color's opacity or data never stops a delivery. */
+/** Connect a map's component to a channel. A color's opacity or data is optional. */
 export function connected(
   preset: TargetPreset,
   n: number,
@@ -146,8 +146,8 @@ export function connected(
 }
 
 /**
- * The encoding that a file's maps ask for: sRGB for a color's components, data for all else; null
- * while it holds none. Its alpha is data in any file.
+ * Encoding that a file's maps require: sRGB for color components, linear for data; null while it is
+ * empty. Alpha is always data.
  */
 export function askedEncoding(file: FileSpec): FileSpec["encoding"] | null {
   const { A, ...others } = file.channels;
@@ -158,7 +158,7 @@ export function askedEncoding(file: FileSpec): FileSpec["encoding"] | null {
   return held.some((one) => ["r", "g", "b"].includes(one.component)) ? "srgb" : "linear";
 }
 
-/** A file after its channels changed: its encoding follows them unless somebody chose another. */
+/** A file after a change of its channels: the encoding follows them unless it was chosen. */
 function following(before: FileSpec, after: FileSpec, formats: Formats): FileSpec {
   const asked = askedEncoding(before);
   const now = askedEncoding(after);
@@ -175,7 +175,7 @@ const holdsLight = (file: FileSpec, formats: Formats) =>
 export const holdsPairs = (file: FileSpec, formats: Formats) =>
   formatOf(file, formats)?.channels.includes(2) === true;
 
-/** Take away a channel: an alpha, or what makes a file of one channel (or two) colored. */
+/** Remove a channel: an alpha, or one that makes a single-channel file a color file. */
 export function withoutChannel(preset: TargetPreset, n: number, letter: Letter, formats: Formats) {
   return withChannels(preset, n, formats, (file) => {
     const { A, ...color } = file.channels;
@@ -187,7 +187,7 @@ export function withoutChannel(preset: TargetPreset, n: number, letter: Letter, 
   });
 }
 
-/** Two channels of a file change places. */
+/** Swap two channels of a file. */
 export function swapped(
   preset: TargetPreset,
   n: number,
@@ -202,14 +202,14 @@ export function swapped(
   });
 }
 
-/** A file's name, format, depth or encoding changed. */
+/** Change a file's name, format, depth or encoding. */
 export function withFacts(preset: TargetPreset, n: number, part: Partial<FileSpec>) {
   return withFile(preset, n, (file) => ({ ...file, ...part }));
 }
 
 type Size = FileSpec["size"];
 
-/** A rule for a size as one word: "half", "at_most 1024". */
+/** A size rule as text: "half", "at_most 1024". */
 export function sizeWord({ mode, longer_side }: Size): string {
   return mode === "fixed" || mode === "at_most" ? `${mode} ${longer_side}` : mode;
 }
@@ -233,11 +233,11 @@ export function inFormat(
     tiles: file.tiles && format.tiles,
     mips: file.mips && format.mips && (!format.tiles || file.tiles),
     dither: file.dither && format.bits.includes(8),
-    encoding: floating ? "linear" : file.encoding, // floating point holds linear light
+    encoding: floating ? "linear" : file.encoding, // floating-point files hold linear light
   };
 }
 
-/** One more file: like the last one as far as it fits one empty channel, under a free suffix. */
+/** Add a file: like the last one, with one empty channel and a free suffix. */
 export function withNewFile(preset: TargetPreset, formats: Formats): TargetPreset {
   const last = preset.files.at(-1);
   const taken = new Set(preset.files.map((file) => file.suffix));
@@ -249,7 +249,7 @@ export function withNewFile(preset: TargetPreset, formats: Formats): TargetPrese
     name: last?.name.includes("{suffix}") ? last.name : "{set}_{suffix}",
     suffix,
     format: like?.format ?? "png",
-    bits: like?.bits ?? 8, // a depth that this format has
+    bits: like?.bits ?? 8, // a depth that the format supports
     encoding: "linear",
     mips: false,
     tiles: false,
@@ -260,7 +260,7 @@ export function withNewFile(preset: TargetPreset, formats: Formats): TargetPrese
   return { ...preset, files: [...preset.files, file] };
 }
 
-/** The formats that can hold as many channels as a file has. */
+/** Formats with enough channels for a file. */
 export function fittingFormats<F extends { channels: number[] }>(file: FileSpec, all: F[]): F[] {
   const count = Object.keys(file.channels).length;
   return all.filter((one) => one.channels.includes(count));
@@ -270,7 +270,7 @@ export function withoutFile(preset: TargetPreset, n: number): TargetPreset {
   return { ...preset, files: preset.files.filter((_, i) => i !== n) };
 }
 
-/** A target from nothing: one file with one empty channel. */
+/** An empty target: one file with one empty channel. */
 export function blank(id: string): TargetPreset {
   const empty = { files: [] as FileSpec[], documents: [], note: "", workflow: "metal_rough" };
   const plain = { ...empty, id, title: "New target", normal_y: "up", size: { mode: "source" } };
@@ -304,13 +304,13 @@ export function shared(slot: Slot, map: MapKind): Slot {
   return { ...EMPTY, if_missing: slot.if_missing, constant: null, segments: [fresh, rest] };
 }
 
-/** One of the maps that share a channel changed. */
+/** Change one of the maps that share a channel. */
 export function withSegment(slot: Slot, n: number, part: Partial<Segment>): Slot {
   const segments = slot.segments.map((one, i) => (i === n ? { ...one, ...part } : one));
   return { ...slot, segments };
 }
 
-/** One of them taken away; the last that is left has the channel for itself. */
+/** Remove one of them; the last one gets the whole channel. */
 export function withoutSegment(slot: Slot, n: number): Slot {
   const left = slot.segments.filter((_, i) => i !== n);
   const [only] = left;
@@ -323,7 +323,7 @@ export function withoutSegment(slot: Slot, n: number): Slot {
   return { ...slot, map, component, changes, constant: null, segments: [] };
 }
 
-/** An id from any words, free among those that are taken. */
+/** A free id made from a title. */
 export function freeId(title: string, taken: string[]): string {
   const plain = title
     .toLowerCase()
@@ -335,7 +335,7 @@ export function freeId(title: string, taken: string[]): string {
   return id;
 }
 
-/** A target under another title; its id, which names its folder, follows as long as it did. */
+/** Rename a target; its id, which names its folder, follows if it was made from the title. */
 export function titled(preset: TargetPreset, title: string, taken: string[]): TargetPreset {
   const followed = preset.id === freeId(preset.title, taken);
   return { ...preset, title, id: followed ? freeId(title, taken) : preset.id };

@@ -22,7 +22,7 @@ export function Proof({
   proof: Schemas["ProofRead"];
   preset: TargetPreset;
   setId: number;
-  /** Id of a project environment; null: lamp. */
+  /** Id of a project environment; null: three lights. */
   light: number | null;
   onLight: (light: number | null) => void;
 }) {

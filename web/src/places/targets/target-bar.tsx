@@ -1,4 +1,4 @@
-// The head of a target: its title, what can be undone, and what can be done with it as a whole.
+// Header of a target: title, undo, and actions on the whole target.
 import { Copy, Download, Plus, Redo2, Trash2, Undo2, Upload } from "lucide-react";
 import { useRef, useState } from "react";
 import type { TargetRead } from "@/api/client";

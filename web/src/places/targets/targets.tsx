@@ -1,4 +1,4 @@
-// Targets: presets by convention on a shelf; under it the packing grid of the chosen one.
+// Targets: list of presets, and the packing grid of the selected one.
 
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Clock3 } from "lucide-react";
@@ -48,7 +48,7 @@ export function Targets() {
 function Shelf({ targets, chosen }: { targets: TargetRead[]; chosen: string }) {
   const project = useProject();
   const shelf = useRef<HTMLElement>(null);
-  // Once for each choice: what is changed on the grid leaves the page where it is.
+  // Once per selection: later edits don't scroll the page.
   // biome-ignore lint/correctness/useExhaustiveDependencies: another target is chosen
   useEffect(() => {
     const link = shelf.current?.querySelector("[aria-current]");

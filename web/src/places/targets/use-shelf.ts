@@ -1,4 +1,4 @@
-// What can be done with targets as a whole: copy one, begin one, take one in or out.
+// Actions on whole targets: copy, create, import, export, delete.
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { answer, api, done, type TargetPreset, type TargetRead } from "@/api/client";
@@ -48,7 +48,7 @@ export function useShelf(target: TargetRead, preset: TargetPreset, targets: Targ
         notify("wrong", `${file.name} isn't a target file. Choose a target exported as JSON.`);
       }
     },
-    /** As a JSON file of the browser's. */
+    /** Save as a JSON file. */
     give: () => {
       const text = JSON.stringify(preset, null, 2);
       const link = document.createElement("a");

@@ -1,4 +1,4 @@
-// The chosen target in the editor: each change is saved immediately and can be undone.
+// The selected target in the editor: each change is saved immediately and can be undone.
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState, useSyncExternalStore } from "react";
 import { answer, api, failureOf, type TargetPreset, type TargetRead } from "@/api/client";
@@ -29,7 +29,7 @@ const queues = new Map<string, SaveQueue<TargetPreset, TargetRead>>();
 function queueOf(target: TargetRead, onSaved: (saved: TargetRead) => void) {
   const there = queues.get(target.id);
   if (there && !there.isSaved) return there;
-  let id = target.id; // which a save may change
+  let id = target.id; // which may change with a save
   const home: Home<TargetPreset, TargetRead> = {
     save: (preset, at) =>
       answer(
@@ -101,7 +101,7 @@ export function useTarget(
     saving,
     change: (change) => {
       const next = change(preset);
-      // A state from elsewhere is an undo step as well.
+      // A change by another client is an undo step as well.
       const before = list[at] === preset ? list.slice(0, at + 1) : [...list.slice(0, at), preset];
       if (next !== preset) show([...before, next], before.length);
     },

@@ -12,12 +12,12 @@ interface Props {
   rows: TrayRow[];
   project: string;
   onDo: (change: Change) => void;
-  /** See it on the wall first; for changes of how sets look. */
+  /** Open the before/after comparison first; for changes of appearance. */
   onWall: (change: Change) => void;
   onClose: () => void;
 }
 
-/** What is asked from the start, where there is nothing to be typed. */
+/** Initial change, for changes without parameters. */
 const atOnce: Partial<Record<FormName, Change>> = {
   delete: { do: "delete" },
   green: { do: "flip_green", card: null },
@@ -70,9 +70,9 @@ export function ChangeDialog({ name, rows, project, onDo, onWall, onClose }: Pro
   );
 }
 
-const MOST = 6; // names in a line
+const MOST = 6; // maximum number of listed names
 
-/** What would be done, and what would not. */
+/** Affected and unaffected sets. */
 function Looked({ data, rows }: { data: ChangedRead; rows: TrayRow[] }) {
   const names = new Map(rows.map((row) => [row.id, row.name]));
   const listed = (ids: number[]) => {

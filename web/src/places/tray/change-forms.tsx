@@ -15,9 +15,9 @@ export interface FormProps {
 
 export interface ChangeForm {
   title: string;
-  /** On the button, before the number of sets. */
+  /** Button label, followed by the number of sets. */
   verb: string;
-  /** It changes how sets look, so that it can be seen on the wall. */
+  /** The change affects the appearance, so a before/after comparison is available. */
   seen?: true;
   Form: (props: FormProps) => ReactNode;
 }

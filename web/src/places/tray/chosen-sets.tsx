@@ -1,4 +1,4 @@
-// What can be done with the sets that are chosen.
+// Actions on the selected sets.
 import { ChevronDown } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
@@ -24,7 +24,7 @@ interface Props {
 interface Walled {
   title: string;
   change: Change;
-  /** Of the chosen sets these only. */
+  /** Only these of the selected sets. */
   ids?: number[];
 }
 

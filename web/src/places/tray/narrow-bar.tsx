@@ -14,7 +14,7 @@ export interface Arrangement {
 }
 
 interface Props extends Omit<Arrangement, "grouping"> {
-  /** Null where there are no groups to choose. */
+  /** Null if there are no groups. */
   grouping: Grouping | null;
   rows: TrayRow[];
   shown: number;
@@ -82,7 +82,7 @@ const item =
   "cursor-pointer py-1 pr-4 pl-3 outline-none data-highlighted:bg-copper-pale first-letter:uppercase";
 const sub = "z-30 max-h-80 overflow-auto rounded-sm border border-rule bg-card py-1";
 
-/** The terms there are, with the values that occur. */
+/** Available filters with the existing values. */
 function NarrowMenu({ rows, onAdd }: { rows: TrayRow[]; onAdd: (term: string) => void }) {
   const lists = useMemo(() => valuesIn(rows), [rows]);
   return (

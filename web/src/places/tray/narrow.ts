@@ -1,4 +1,4 @@
-// Finding sets among hundreds: words and terms that narrow the list, its order, and its groups.
+// Filtering, sorting and grouping of sets.
 import type { TrayRow } from "@/api/client";
 
 /** Filter keys before a colon, with descriptions. */
@@ -22,7 +22,7 @@ export function parsed(text: string): Wanted[] {
     const value = (found[2] ?? found[3] ?? "").toLowerCase();
     const term = found[1]?.toLowerCase();
     if (term === undefined) {
-      const begun = value.endsWith(":") && value.slice(0, -1) in terms; // more is being typed
+      const begun = value.endsWith(":") && value.slice(0, -1) in terms; // incomplete input
       return value && !begun ? [{ term: "word", value }] : [];
     }
     if (term in terms) return value ? [{ term: term as Term, value }] : [];
@@ -35,7 +35,7 @@ export function typed(term: Term, value: string): string {
   return `${term}:${/\s/.test(value) ? `"${value}"` : value}`;
 }
 
-/** How a set stands with the targets that are shown. */
+/** Delivery states of a set for the displayed targets. */
 export function standing(row: TrayRow, shown: readonly string[]): "stale" | "delivered" | "new" {
   const states = shown.flatMap((id) => row.delivered[id] ?? []);
   if (states.includes("stale")) return "stale";
@@ -73,7 +73,7 @@ function fits(row: TrayRow, { term, value }: Wanted, shown: readonly string[]): 
   }
 }
 
-/** The rows that fit everything that was typed. */
+/** Rows that match the whole search text. */
 export function narrowed(rows: TrayRow[], text: string, shown: readonly string[]): TrayRow[] {
   const wanted = parsed(text);
   if (wanted.length === 0) return rows;
@@ -115,7 +115,7 @@ export interface Group {
   rows: TrayRow[];
 }
 
-/** Rows in groups, in the order in which they come; what belongs to none comes last. */
+/** Groups of rows in displayed order; rows without a group are last. */
 export function grouped(rows: TrayRow[], by: Grouping): Group[] {
   if (by === "none") return [{ title: "", rows }];
   const found = new Map<string, TrayRow[]>();

@@ -1,4 +1,4 @@
-// One set on the Tray: lit, by name, its maps, and how it stands with each target.
+// A set in the Tray: lit picture, name, maps, and delivery states.
 import { Check, Clock3, NotebookPen } from "lucide-react";
 import { memo } from "react";
 import { Link } from "react-router";

@@ -1,4 +1,4 @@
-// The sets as a table; of a long one only the rows that are in sight are there.
+// Virtualized table of sets.
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { memo, useCallback, useMemo, useRef } from "react";
 import type { MapKind, TargetPreset } from "@/api/client";
@@ -135,7 +135,7 @@ interface AllBoxProps {
   label: string;
 }
 
-/** Chooses all of some rows, or none of them. */
+/** Selects all rows of a group, or none. */
 function AllBox({ ids, chosen, label }: AllBoxProps) {
   const count = ids.filter((id) => chosen.ids.has(id)).length;
   const all = ids.length > 0 && count === ids.length;

@@ -17,7 +17,7 @@ function remembered(project: string): string[] | null {
 
 const NO_TARGETS: TargetPreset[] = [];
 
-/** The targets that are shown: as chosen, those wanted now, those that something was delivered to. */
+/** Displayed targets: selected, currently requested, and with deliveries. */
 export function useShownTargets(
   project: string,
   targets: TargetPreset[] = NO_TARGETS,

@@ -16,7 +16,7 @@ import {
   useIncoming,
 } from "@/places/intake/arriving";
 
-/** Kind of a new picture: from its name, or chosen beforehand. */
+/** Map type of a new picture: from its name, or chosen before. */
 export const takenAs = [
   { value: "name", label: "group by file name" },
   { value: "base_color", label: "base color" },
@@ -68,7 +68,7 @@ function interpretation(one: ImportedSourceRead): string {
   return one.kind === "base_color" ? "" : `, ${words(one.kind)}`;
 }
 
-/** Files come by drop or paste anywhere on the page, or from a picker; several go to Intake. */
+/** Files are dropped or pasted anywhere on the page, or chosen; several go to Intake. */
 export function useTakeIn(
   project: string,
   as: TakenAs,

@@ -73,7 +73,7 @@ function countsOf(rows: TrayRow[]): string {
   return `${rows.length} ${rows.length === 1 ? "set" : "sets"} · ${maps} maps`;
 }
 
-/** Sets that are left out everywhere, each with the reason. */
+/** Unreadable sets, each with the reason. */
 export function Unreadable({ project }: { project: string }) {
   const { data = [] } = useQuery(queries.unreadable(project));
   return data.map((one) => (

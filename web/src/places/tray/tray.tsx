@@ -1,4 +1,4 @@
-// The Tray: a row per texture set, a column per map kind in use, a mark per target.
+// The Tray: a row per texture set, a column per used map type, a mark per target.
 
 import { useQuery } from "@tanstack/react-query";
 import { useMemo, useRef } from "react";
@@ -19,7 +19,7 @@ import { TrayBar, Unreadable, useTaking } from "./tray-bar";
 import { useChange } from "./use-change";
 import { columnsOf, useArrangement, useShownRows, useTitles } from "./use-tray";
 
-const FEW = 6; // sets beside which there is room to say where pictures go
+const FEW = 6; // with at most this many sets, the drop area is displayed
 const NO_ROWS: TrayRow[] = [];
 
 export function Tray() {

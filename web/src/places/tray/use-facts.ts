@@ -1,8 +1,8 @@
-// Everything about the sets that are in view: asked for together, and only of those.
+// Details of the visible sets, requested together.
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { answer, api, type SetRead, type TrayRow } from "@/api/client";
 
-const TOGETHER = 50; // milliseconds in which questions become one; a row that scrolls by asks nothing
+const TOGETHER = 50; // milliseconds in which requests are combined; rows that scroll by request nothing
 
 interface Waiting {
   resolve: (set: SetRead) => void;
@@ -11,7 +11,7 @@ interface Waiting {
 
 const waiting = new Map<string, Map<number, Waiting>>();
 
-/** One set, asked for with all others of this moment. */
+/** A set, requested together with others. */
 export function factsOf(project: string, id: number, signal?: AbortSignal): Promise<SetRead> {
   return new Promise((resolve, reject) => {
     const some = waiting.get(project) ?? new Map<number, Waiting>();
@@ -45,7 +45,7 @@ async function ask(project: string, some: Map<number, Waiting>) {
   }
 }
 
-/** The facts of a row; while it changes, those before. */
+/** Details of a row; the previous ones while it changes. */
 export function useFacts(project: string, row: TrayRow): SetRead | undefined {
   const { data } = useQuery({
     queryKey: ["set-facts", row.id, row.version],

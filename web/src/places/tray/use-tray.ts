@@ -67,7 +67,7 @@ export function useTitles(): ReadonlyMap<MapKind, string> {
   );
 }
 
-/** Map kinds that some set has, in the order in which they come. */
+/** Map types that a set has, in displayed order. */
 export function columnsOf(rows: readonly TrayRow[]): MapKind[] {
   return [...new Set(rows.flatMap((row) => Object.keys(row.maps) as MapKind[]))];
 }

@@ -64,7 +64,7 @@ interface CardsProps extends Pick<Props, "rows" | "change"> {
   onToggle: (id: number) => void;
 }
 
-/** Three in a row; only visible ones are computed. */
+/** Three per row; only visible ones are computed. */
 function Cards({ rows, change, left, onToggle }: CardsProps) {
   const scroller = useRef<HTMLDivElement>(null);
   const virtual = useVirtualizer({

@@ -1,4 +1,4 @@
-// The ball in the pictures, as a circle that is put onto it; where it lies tells every lamp.
+// The ball in the captures, marked by a circle; its shading determines the lights.
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import type { CapturesSpec } from "@/api/client";
@@ -33,7 +33,7 @@ export function BallTool({ lay, shown, setId, draft, state }: Props) {
     },
   });
   if (!ball) return null;
-  // Its measures are shares of the width, also down the picture.
+  // Values are fractions of the width, also vertically.
   const tall = lay.height / lay.width;
   const middle: Place = [ball.x, ball.y / tall];
   const rim: Place = [ball.x + ball.radius, ball.y / tall];

@@ -23,7 +23,7 @@ export function lighting(source: string, to: Towards & Partial<CaptureSpec["lamp
   }));
 }
 
-/** Measured from it or not; three are needed at least. */
+/** Include or exclude a capture; at least three are needed. */
 export function using(source: string, used: boolean): Change {
   return withCapture(source, (now) => ({ ...now, used }));
 }
@@ -49,7 +49,7 @@ export function originOf(capture: CaptureSpec): string {
   return ORIGINS[capture.light_origin ?? "manual"];
 }
 
-/** In the order in which a lamp that is carried azimuth comes to them. */
+/** Sorted by azimuth, the order of a light that moves around the surface. */
 export function capturesByAzimuth(captures: CapturesSpec): CaptureSpec[] {
   return [...captures.captures].sort((a, b) => a.lamp.azimuth - b.lamp.azimuth);
 }

@@ -1,4 +1,4 @@
-// A circle on the pictures: light on dark, seen on anything. Its measures are shares of their width.
+// A draggable circle on the captures, visible on any background. Values are fractions of the width.
 import type { Lay } from "../prepare/handle";
 
 interface Props {
@@ -6,7 +6,7 @@ interface Props {
   x: number;
   y: number;
   radius: number;
-  /** Of its line. */
+  /** Tooltip of the circle. */
   className: string;
 }
 

@@ -56,7 +56,7 @@ export function Lights(props: Props) {
   );
 }
 
-/** The chosen picture: its light in numbers, whether it counts, how it fits. */
+/** The selected capture: its light, whether it is used, and its comparison. */
 function OnePicture({
   captures,
   capture,
@@ -192,7 +192,10 @@ function AllPictures({ setId, draft, captures, tool, onTool, onCommit }: Props) 
   );
 }
 
-/** All lights from the pictures alone, wherever they were or in a ring of known height. */
+/**
+ * Estimation of all lights from the captures alone, at any position or in a ring of known
+ * elevation.
+ */
 function GuessLights({
   pending,
   onGuess,

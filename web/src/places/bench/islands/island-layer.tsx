@@ -1,4 +1,4 @@
-// The islands of the set's material over the flat map: their outline, or how finely each is drawn.
+// UV islands of the set's material over the flat map: outlines or texel density.
 import { useQuery } from "@tanstack/react-query";
 import { type RefObject, useEffect, useRef, useState } from "react";
 import type { UvRead } from "@/api/client";
@@ -32,7 +32,7 @@ export interface IslandsOfSet {
   uvSet: number;
   /** Arrangement of the set's tiles; null without tiles. */
   sheet: Sheet | null;
-  /** Its UVs over the whole sheet. */
+  /** UVs relative to the whole sheet. */
   mesh: MeshData;
   /** The pointer is at this point of the map, rows downward; null: outside. */
   onPoint: (point: { u: number; v: number } | null) => void;
@@ -45,7 +45,7 @@ interface Props {
   islands: IslandsOfSet;
   shows: IslandView;
   view: View;
-  /** Of the map, in its own texels. */
+  /** Map size in texels. */
   width: number;
   height: number;
 }
@@ -104,10 +104,10 @@ function useDensity({ modelId, material, uvSet, sheet }: IslandsOfSet, shows: Is
 
 type Figures = UvRead["islands"] | undefined;
 
-/** Islands too small for a figure have none. */
+/** Islands that are too small for a label have none. */
 const LEAST = { across: 58, down: 18 };
 
-/** Texels a metre on each island, at 1024. */
+/** Texel density of each island, per meter at 1024. */
 function label(
   context: CanvasRenderingContext2D,
   figures: Figures,
@@ -180,7 +180,7 @@ function useLayer(
         context.moveTo((mesh.borders[i] ?? 0) * across, (mesh.borders[i + 1] ?? 0) * down);
         context.lineTo((mesh.borders[i + 2] ?? 0) * across, (mesh.borders[i + 3] ?? 0) * down);
       }
-    // Dark under light, so that it is seen on any map.
+    // Dark line under a light one, visible on any map.
     context.lineCap = "round";
     for (const [color, thick] of [
       ["rgb(37 33 28 / 0.75)", 2.6],

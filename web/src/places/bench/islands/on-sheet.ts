@@ -3,7 +3,7 @@ import type { MeshData } from "@/lit/drawing/messages";
 import type { Sheet } from "@/parts/sheet";
 import { groupsOf } from "./place-at";
 
-/** The mesh with the islands of a material moved; the same where the set has no tiles. */
+/** The mesh with the islands of a material moved; unchanged if the set has no tiles. */
 export function onSheet(mesh: MeshData, material: string | null, sheet: Sheet | null): MeshData {
   if (!sheet) return mesh;
   const uvs = mesh.uvs.slice();

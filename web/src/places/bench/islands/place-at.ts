@@ -1,16 +1,16 @@
-// From a point of the flat map to the point of the model that shows it.
+// Convert a point of the flat map to the point of the model that shows it.
 import type { MeshData } from "@/lit/drawing/messages";
 
 export type Place = [number, number, number];
 type Group = MeshData["head"]["groups"][number];
 
-/** The triangles that a set covers: of its material, or all. */
+/** Triangles of the set's material, or all. */
 export function groupsOf(mesh: MeshData, material: string | null): Group[] {
   const { groups } = mesh.head;
   return material === null ? groups : groups.filter((one) => one.name === material);
 }
 
-/** Where on the model u, v is, in metres; null where no island lies. Rows of the map go down. */
+/** Position on the model at u, v in meters; null outside of islands. v goes down. */
 export function placeAt(
   mesh: MeshData,
   material: string | null,

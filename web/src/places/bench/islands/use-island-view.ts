@@ -1,4 +1,4 @@
-// What of a model's islands is shown over the flat map, and where on the map the hand is.
+// State of the UV overlay on the flat map, and the pointer's position on the map.
 import { useState } from "react";
 import { useCommands } from "@/parts/commands";
 import { following } from "@/parts/options";
@@ -28,7 +28,7 @@ export function useIslandView(islands: IslandsOfSet | null, { view, width, heigh
   return {
     shows,
     show,
-    /** In pixels of the window. */
+    /** In pixels of the view. */
     point: (at: { x: number; y: number } | null) => {
       if (!islands) return;
       if (!at) return islands.onPoint(null);

@@ -1,4 +1,4 @@
-// Which part of the picture is used, and how it is turned.
+// Crop, perspective and rotation of the picture.
 import { FlipHorizontal2, RotateCcw, RotateCw } from "lucide-react";
 import { useState } from "react";
 import { Button } from "@/parts/button";
@@ -20,12 +20,12 @@ const cropSides = ["left", "top", "right", "bottom"] as const;
 export function FrameColumn({ prepare, tool, onTool, onMove, onCommit }: ColumnProps) {
   const { frame } = prepare;
   const isPlain = JSON.stringify({ ...frame, aspect: null }) === JSON.stringify(PLAIN_FRAME);
-  /** A turn by a quarter takes the crop with it. */
+  /** Rotation by 90° also rotates the crop. */
   function turn(by: 1 | 3) {
     const [left, top, right, bottom] = cropOf(frame);
     const crop: Crop =
       by === 1 ? [1 - bottom, left, 1 - top, right] : [top, 1 - right, bottom, 1 - left];
-    // Behind a mirror a turn goes the other way round.
+    // In a mirrored picture, the rotation is reversed.
     const turns = (frame.quarter_turns + (frame.mirror ? 4 - by : by)) % 4;
     const back = by === 1 ? 90 : -90;
     onCommit((draft) =>

@@ -34,7 +34,7 @@ const cornerNames = [
   "Bottom left corner",
 ];
 
-/** Places of the picture as an SVG path. */
+/** Points of the picture as an SVG path. */
 export function pathOf(places: readonly (readonly [number, number])[], lay: Lay): string {
   const at = places.map(([x, y]) => `${lay.left + x * lay.width},${lay.top + y * lay.height}`);
   return `M${at.join("L")}Z`;

@@ -1,4 +1,4 @@
-// A place on the picture that is dragged, or moved by the arrow keys; a loupe shows where it lies.
+// A point on the picture that is dragged, or moved with the arrow keys; a magnifier shows it.
 import { useEffect, useRef, useState } from "react";
 import type { Shown } from "../shown";
 import type { Place } from "./preparing";
@@ -28,7 +28,7 @@ export function Handle({ label, place, lay, shown, onMove, onCommit }: Props) {
   const [held, setHeld] = useState(false);
   const start = useRef({ x: 0, y: 0, place });
   const [x, y] = place;
-  // Moved by keys: kept when the key is let go.
+  // Moved with keys: saved when the key is released.
   const nudged = useRef(false);
   function letGo() {
     if (nudged.current) onCommit();
@@ -84,7 +84,7 @@ export function Handle({ label, place, lay, shown, onMove, onCommit }: Props) {
   );
 }
 
-/** The picture around a place, several times as large as in the window, in the far corner. */
+/** Magnified surroundings of a point, in the opposite corner. */
 function Loupe({ place, lay, shown }: Pick<Props, "place" | "lay" | "shown">) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [x, y] = place;

@@ -1,4 +1,4 @@
-// The head of the strip: the picture that the set comes from, and the steps that it goes through.
+// First card of the strip: the reference picture, and the preparation steps.
 import { Link } from "react-router";
 import type { GuideRead, Preparation } from "@/api/client";
 import { stepsTaken } from "./preparing";

@@ -6,7 +6,7 @@ import { middleOf, outlineOf, type Place, preparing, spot, thinned, within } fro
 const MOST_PLACES = 400;
 const MOST_MARKS = 50;
 const STEP = 0.01;
-/** Pixels of the screen under which a drawn line is a click. */
+/** A stroke below this length in screen pixels is a click. */
 const CLICK = 8;
 
 export function MarksTool({
@@ -14,7 +14,7 @@ export function MarksTool({
   lay,
   onCommit,
   radius,
-}: ToolProps & { /** Of a spot, as a share of the picture's width. */ radius: number }) {
+}: ToolProps & { /** Radius of a spot as a fraction of the picture's width. */ radius: number }) {
   const { marks } = prepare;
   const [line, setLine] = useState<Place[]>([]);
   const [aim, setAim] = useState<Place>([0.5, 0.5]);

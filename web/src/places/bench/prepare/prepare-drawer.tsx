@@ -1,4 +1,4 @@
-// The steps at the head of a set, in columns: frame, blemishes and light, seams, size and scale.
+// Preparation of a set in columns: frame, blemishes and light, seams, size and scale.
 import { useState } from "react";
 import type { PreparedFacts } from "@/api/client";
 import { Button } from "@/parts/button";
@@ -37,7 +37,7 @@ interface Props {
   onHold: (source: string | null) => void;
 }
 
-/** Of a measured set: its lights, or the steps that all of its maps go through. */
+/** For a measured set: its lights, or the steps that apply to all maps. */
 type About = "lights" | "steps";
 const ABOUT = [
   { value: "lights", label: "Lights" },
@@ -100,7 +100,7 @@ export function PrepareDrawer(props: Props) {
   );
 }
 
-/** Instead of the steps that would part tiles from each other, or from a model's UVs. */
+/** Replaces steps that would separate tiles from each other, or from a model's UVs. */
 function TilesColumn({ numbers }: { numbers: number[] }) {
   return (
     <Column title={`${numbers.length} tiles`}>
@@ -299,7 +299,7 @@ function ScaleColumn({
               look="bare"
               className="-mr-2 h-field px-2"
               onClick={() => {
-                // The width that it gave stays.
+                // The resulting width stays.
                 onCommit((draft) => preparing({ ruler: null })(withWidth(width, facts)(draft)));
                 if (tool === "ruler") onTool(null);
               }}

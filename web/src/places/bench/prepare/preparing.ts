@@ -31,21 +31,21 @@ export const PICTURE_CORNERS: Corners = [
   [1, 1],
   [0, 1],
 ];
-/** The least share of the picture that a crop keeps each way; the core's rule. */
+/** Smallest side of a crop as a fraction of the picture, as in the core. */
 const LEAST_CROP = 0.01;
 const LEAST_TURN = 1e-4;
 
-/** The change that gives the preparation other steps. */
+/** Replace the steps of the preparation. */
 export function preparing(part: Partial<Preparation>): Change {
   return (draft) => ({ ...draft, prepare: { ...draft.prepare, ...part } });
 }
 
-/** The change of how the picture is framed. */
+/** Change the frame of the picture. */
 export function framing(part: Partial<FrameSpec>): Change {
   return (draft) => preparing({ frame: { ...draft.prepare.frame, ...part } })(draft);
 }
 
-/** The change that turns the light that was stated for the photo, wherever a way follows it. */
+/** Rotate the stated light direction of the photo in all maps that use it. */
 export function turningLight(turn: (from: number) => number): Change {
   return (draft) => {
     const maps = Object.entries(draft.maps).map(([kind, way]) => {
@@ -70,25 +70,25 @@ export function widthOf(draft: Draft, facts: PreparedFacts): number {
   return draft.surface.tile_size * facts.width_share;
 }
 
-/** The change that states the width of the prepared picture. */
+/** Set the width of the prepared picture. */
 export function withWidth(metres: number, facts: PreparedFacts): Change {
   const tile_size = metres / facts.width_share;
   return (draft) => ({ ...draft, surface: { ...draft.surface, tile_size } });
 }
 
-/** Do borders that met before still meet? All of the picture is used, at most turned. */
+/** Whether tileable borders stay tileable: the whole picture is used, at most rotated by 90°. */
 export function keepsBorders({ corners, angle, crop }: FrameSpec): boolean {
   return !corners && angle === 0 && String(crop) === String(WHOLE);
 }
 
-/** How many of the steps do something. */
+/** Number of active steps. */
 export function stepsTaken(prepare: Preparation): number {
   const { frame, marks, light, seams, size } = prepare;
   const framed = JSON.stringify({ ...frame, aspect: null }) !== JSON.stringify(PLAIN_FRAME);
   return [framed, marks.length > 0, light?.strength, seams, size].filter(Boolean).length;
 }
 
-/** Do the corners go round clockwise without a dent? The same rule as the core's. */
+/** Whether the corners are clockwise and convex, as in the core. */
 export function areConvex(corners: Corners): boolean {
   return corners.every((corner, n) => {
     const [b, c] = [corners[(n + 1) % 4], corners[(n + 2) % 4]] as [Place, Place];
@@ -98,12 +98,12 @@ export function areConvex(corners: Corners): boolean {
   });
 }
 
-/** A place kept within the picture. */
+/** Clamp a point to the picture. */
 export function within([x, y]: Place): Place {
   return [Math.min(1, Math.max(0, x)), Math.min(1, Math.max(0, y))];
 }
 
-/** The crop with one of its corners (0 top left, clockwise) moved there. */
+/** Move a corner (0 top left, clockwise) of the crop. */
 export function cropWith(crop: Crop, corner: number, place: Place): Crop {
   const [x, y] = within(place);
   const [left, top, right, bottom] = crop;
@@ -117,7 +117,7 @@ export function cropWith(crop: Crop, corner: number, place: Place): Crop {
   ];
 }
 
-/** The crop moved as a whole, as far as the picture goes. */
+/** Move the crop within the picture. */
 export function cropMoved(crop: Crop, dx: number, dy: number): Crop {
   const [left, top, right, bottom] = crop;
   const x = Math.min(1 - right, Math.max(-left, dx));
@@ -125,7 +125,7 @@ export function cropMoved(crop: Crop, dx: number, dy: number): Crop {
   return [left + x, top + y, right + x, bottom + y];
 }
 
-/** The crop with one side (left, top, right, bottom) at a share of the picture. */
+/** Move one side (left, top, right, bottom) of the crop to a fraction of the picture. */
 export function cropSide(crop: Crop, side: number, share: number): Crop {
   const next: Crop = [...crop];
   const other = crop[(side + 2) % 4] ?? 0;
@@ -134,13 +134,13 @@ export function cropSide(crop: Crop, side: number, share: number): Crop {
   return next;
 }
 
-/** A round spot; the radius is a fraction of the picture's width, aspect its width over height. */
+/** A round spot; the radius is a fraction of the picture's width, aspect is width over height. */
 export function spot([x, y]: Place, radius: number, aspect: number): Place[] {
   const around = Array.from({ length: 24 }, (_, n) => (n / 24) * 2 * Math.PI);
   return around.map((a) => within([x + radius * Math.cos(a), y + radius * aspect * Math.sin(a)]));
 }
 
-/** A drawn line with fewer places: none nearer to the one before than that. */
+/** Simplify a stroke: points have at least this distance. */
 export function thinned(line: Place[], least: number, most: number): Place[] {
   const kept: Place[] = [];
   for (const place of line) {
@@ -151,13 +151,13 @@ export function thinned(line: Place[], least: number, most: number): Place[] {
   return kept.filter((_, n) => n % every === 0);
 }
 
-/** The middle of an outline. */
+/** The center of an outline. */
 export function middleOf(outline: readonly (readonly [number, number])[]): Place {
   const sum = (n: 0 | 1) => outline.reduce((all, place) => all + place[n], 0);
   return [sum(0) / outline.length, sum(1) / outline.length];
 }
 
-/** "4:3" or "1.5" as width over height; null for nothing, undefined where it is neither. */
+/** "4:3" or "1.5" as width over height; null for empty, undefined if invalid. */
 export function ratioOf(text: string): number | null | undefined {
   if (!text.trim()) return null;
   const [across = "", down = "1", ...more] = text.replaceAll(",", ".").split(":");

@@ -33,7 +33,7 @@ interface Props {
   prepare: Preparation;
   seams: SeamsState;
   onCommit: (change: Change) => void;
-  /** A way was chosen: time to look at the tile. */
+  /** A method was selected: show the repeated tile. */
   onChosen: () => void;
 }
 
@@ -128,7 +128,7 @@ interface RowProps {
   seam?: number | undefined;
   lost?: number | undefined;
   broken?: number | undefined;
-  /** Loss in words. */
+  /** Loss as text. */
   breaks?: string | null | undefined;
   stays?: number | undefined;
 }
@@ -184,7 +184,7 @@ function Row({
   );
 }
 
-/** By how much the borders overlap, for who knows the structure's period better. */
+/** Overlap of the borders, for structures with a known period. */
 function Overlap({
   seams,
   onCommit,

@@ -1,4 +1,4 @@
-// A tool on the picture, and what every column of the drawer is given.
+// Tool buttons, and the properties of every column.
 import type { ReactNode } from "react";
 import type { Preparation, PreparedFacts } from "@/api/client";
 import { Button } from "@/parts/button";

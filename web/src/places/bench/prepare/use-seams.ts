@@ -1,5 +1,5 @@
-// The ways to close the seams, measured on what the draft prepares; where the way is chosen by
-// measure, a change of the steps before it is followed.
+// Seam methods, measured on the prepared draft. If the method is selected automatically, it
+// follows changes of the earlier steps.
 
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
@@ -16,7 +16,9 @@ export interface SeamsState {
 
 const REST = 350;
 
-/** A value once it has been the same for a while: steps by key come one after the other. */
+/**
+ * A value after it has been constant for a while, because key presses follow each other quickly.
+ */
 function useRested<T>(value: T): T {
   const [rested, setRested] = useState(value);
   useEffect(() => {
@@ -54,7 +56,8 @@ export function useSeams(
   }, [content]);
   const asked = useRested(!moving && (shown || followed) ? body : null);
   const { data, isFetching, error } = useQuery(queries.seamWays(setId, asked));
-  // Where none is good any more, the way that was taken is planned anew, and the column says so.
+  // If none is good any more, the current method is planned again, and the column shows its
+  // quality.
   const followedTo = data?.chosen ?? (data?.refused ? seams?.method : undefined);
   // For the current preparation, not the previous one.
   const best = followedTo && asked === body ? data?.ways[followedTo]?.seams : undefined;
