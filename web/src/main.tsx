@@ -6,7 +6,7 @@ import { createBrowserRouter, Navigate, RouterProvider, useParams } from "react-
 import { isAway } from "@/api/client";
 import { queries } from "@/api/queries";
 import { Frame } from "@/app";
-import { FaultBoundary, loaded, PlaceFault } from "@/parts/fault";
+import { FaultBoundary, loaded, PlaceFault } from "@/parts/error-boundary";
 import { notify, settle } from "@/parts/notices";
 import "./styles.css";
 

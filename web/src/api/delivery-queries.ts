@@ -11,7 +11,7 @@ const DELIVERIES = 50; // a page
 
 export const deliveryQueries = {
   /** Models of the project for which a delivery has glTF textures. */
-  dressedModels: (id: number) =>
+  texturedModels: (id: number) =>
     queryOptions({
       queryKey: ["dressed-models", id],
       queryFn: () =>
@@ -23,7 +23,7 @@ export const deliveryQueries = {
       staleTime: Number.POSITIVE_INFINITY,
     }),
   /** Sets and targets that are delivered automatically after a change. */
-  keptUp: (project: string) =>
+  autoDeliverRules: (project: string) =>
     queryOptions({
       queryKey: ["kept-up", project],
       queryFn: () =>
@@ -33,7 +33,7 @@ export const deliveryQueries = {
     }),
   /** Preview of a delivery of sets and targets. */
   /** `standing`: current delivery states; when they change, the preview is refetched. */
-  lookAt: (project: string, cells: Schemas["CellChoice"][], standing: string) =>
+  deliveryPreview: (project: string, cells: Schemas["CellChoice"][], standing: string) =>
     queryOptions({
       queryKey: ["dry-run", project, cells, standing],
       queryFn: () =>

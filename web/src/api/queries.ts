@@ -43,7 +43,7 @@ export const queries = {
     queryOptions({ queryKey: ["targets"], queryFn: () => answer(api.GET("/api/v1/targets")) }),
   /** Preview of a version of a set with a preset. */
   /** `light` is the id of the environment that lights the preview; null: three lights. */
-  trial: (
+  targetPreview: (
     preset: TargetPreset,
     setId: number | null,
     version: number,
@@ -96,7 +96,7 @@ export const queries = {
         ),
     }),
   /** Preview of a change. */
-  look: (project: string, setIds: number[], change: Change) =>
+  changePreview: (project: string, setIds: number[], change: Change) =>
     queryOptions({
       queryKey: ["look", project, setIds, change],
       queryFn: () =>
@@ -117,7 +117,7 @@ export const queries = {
         answer(api.GET("/api/v1/projects/{project}/models", { params: { path: { project } } })),
     }),
   /** Ray misses of a set's model; disabled without a draft. */
-  misses: (setId: number, draft: Schemas["Draft"] | null) =>
+  rayMisses: (setId: number, draft: Schemas["Draft"] | null) =>
     queryOptions({
       queryKey: ["misses", setId, draft?.model],
       queryFn: () =>
@@ -183,7 +183,7 @@ export const queries = {
   cards: () =>
     queryOptions({ queryKey: ["cards"], queryFn: () => answer(api.GET("/api/v1/source-cards")) }),
   /** Lit previews of interpretations of a photo; the key is the content of the draft. */
-  readings: (setId: number, about: "relief" | "light" | "invert", draft: Schemas["Draft"]) =>
+  interpretations: (setId: number, about: "relief" | "light" | "invert", draft: Schemas["Draft"]) =>
     queryOptions({
       queryKey: ["readings", setId, about, draft],
       queryFn: () =>
@@ -218,7 +218,7 @@ export const queries = {
       gcTime: 60_000,
     }),
   /** A capture and its prediction; the previous result stays until a new one arrives. */
-  shotLook: (setId: number, source: string, draft: Schemas["Draft"] | null) =>
+  captureComparison: (setId: number, source: string, draft: Schemas["Draft"] | null) =>
     queryOptions({
       queryKey: ["capture-comparison", setId, source, draft],
       queryFn: () =>
@@ -234,7 +234,7 @@ export const queries = {
       gcTime: 60_000,
     }),
   /** Uncertainty of a map's color key; the previous result stays until a new one arrives. */
-  keyDoubt: (setId: number, kind: MapKind, draft: Schemas["Draft"] | null) =>
+  keyUncertainty: (setId: number, kind: MapKind, draft: Schemas["Draft"] | null) =>
     queryOptions({
       queryKey: ["key-uncertainty", setId, kind, draft],
       queryFn: () =>
@@ -249,7 +249,7 @@ export const queries = {
       placeholderData: keepPreviousData,
     }),
   /** Measurements of the seam methods; the key is the content of the draft's preparation. */
-  seamWays: (setId: number, draft: Schemas["Draft"] | null) =>
+  seamMethods: (setId: number, draft: Schemas["Draft"] | null) =>
     queryOptions({
       queryKey: ["seam-ways", setId, draft],
       queryFn: () =>
@@ -285,7 +285,7 @@ export const queries = {
    * Sets and targets whose delivered files were changed. `underWay`: number of running ones; a
    * change of it refetches the states.
    */
-  lying: (project: string, ids: number[], underWay: number) =>
+  diskStates: (project: string, ids: number[], underWay: number) =>
     queryOptions({
       queryKey: ["board", project, "lying", ids, underWay],
       queryFn: () =>
@@ -342,7 +342,7 @@ export const queries = {
         ),
     }),
   /** Check of a destination, and the resulting paths. */
-  destinationLook: (
+  destinationPreview: (
     project: string,
     target: string,
     wanted: Schemas["DestinationWrite"],
@@ -369,14 +369,14 @@ export const queries = {
       retry: false,
     }),
   /** URLs that deliveries may be copied to. */
-  copyPlaces: () =>
+  copyDestinations: () =>
     queryOptions({
       queryKey: ["copies"],
       queryFn: () => answer(api.GET("/api/v1/folders/copy-destinations")),
       staleTime: Number.POSITIVE_INFINITY,
     }),
   /** Folders on the server that a project imports from. */
-  followed: (project: string) =>
+  watchedFolders: (project: string) =>
     queryOptions({
       queryKey: ["followed", project],
       queryFn: () =>

@@ -2,11 +2,11 @@
 import { useMemo, useState } from "react";
 import type { SurfaceSpec } from "@/api/client";
 import { Segmented } from "@/parts/segmented";
-import type { Pictures } from "@/places/bench/shown";
+import type { Pictures } from "@/places/bench/picture-cache";
 import { type EnvironmentView, type Shape, shapes } from "./choices";
 import { EnvironmentChoice } from "./environment-choice";
-import { Eye } from "./eye";
-import { Lamp, type Light } from "./lamp";
+import { Eye } from "./shared-camera";
+import { Lamp, type Light } from "./light-dial";
 import { Stage } from "./stage";
 import { useEnvironment } from "./use-environment";
 

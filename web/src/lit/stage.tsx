@@ -1,14 +1,14 @@
 // The canvas of a lit view: sends the scene to its renderer and matches the size of the view.
 import { type RefObject, useEffect, useRef, useState } from "react";
 import type { SurfaceSpec } from "@/api/client";
-import { useLatest } from "@/parts/latest";
-import type { Pictures } from "@/places/bench/shown";
+import { useLatest } from "@/parts/use-latest";
+import type { Pictures } from "@/places/bench/picture-cache";
 import type { EnvironmentView, Standing } from "./choices";
-import { beginDrawing, type Drawer } from "./drawing/begin";
+import { beginDrawing, type Drawer } from "./drawing/start-renderer";
 import { type Keys, lightMaps, type MapCodes, type MeshData } from "./drawing/messages";
-import type { Eye } from "./eye";
-import type { Light } from "./lamp";
-import { useEye } from "./use-eye";
+import type { Eye } from "./shared-camera";
+import type { Light } from "./light-dial";
+import { useEye } from "./use-camera";
 
 /** A model: its mesh, the material that shows the set, and the materials of other parts. */
 export interface ModelOnStage {

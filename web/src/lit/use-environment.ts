@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { queries } from "@/api/queries";
 import { useProject } from "@/app";
-import { withoutEnding } from "@/parts/figures";
+import { withoutEnding } from "@/parts/format";
 import {
   asInView,
   type Backdrop,
@@ -11,7 +11,7 @@ import {
   type EnvironmentView,
   ours,
 } from "./choices";
-import type { Light } from "./lamp";
+import type { Light } from "./light-dial";
 
 /** Mean radiance of the built-in environments, to which imported ones are normalized. */
 const MEAN = 0.5;

@@ -1,6 +1,6 @@
 // Environment and light: the light follows the environment's brightest point until it is moved.
 import { useState } from "react";
-import type { Light } from "./lamp";
+import type { Light } from "./light-dial";
 import { lampAt, useEnvironment } from "./use-environment";
 
 export function useLights() {

@@ -2,7 +2,7 @@
 // list.
 import { useEffect } from "react";
 import { create } from "zustand";
-import { useLatest } from "./latest";
+import { useLatest } from "./use-latest";
 
 export interface Command {
   id: string;

@@ -1,6 +1,6 @@
 // Padding settings: which mask limits it, and how far it extends.
 import { Choice } from "./choice";
-import { words } from "./figures";
+import { words } from "./format";
 import { NumberField } from "./number-field";
 
 const MASKS = ["opacity", "detail_mask", "mask_1", "mask_2", "mask_3", "mask_4"] as const;

@@ -2,7 +2,7 @@
 import * as THREE from "three";
 import { HDRLoader } from "three/examples/jsm/loaders/HDRLoader.js";
 import { drawsInSoftware } from "../renderer";
-import { cubeOf, keepLight, keptLight, keyOfLight, textureOf } from "./kept-light";
+import { cubeOf, keepLight, keptLight, keyOfLight, textureOf } from "./environment-cache";
 
 const SMALL = 64;
 

@@ -1,7 +1,7 @@
 // Messages between the page and the renderer, which runs in a worker or on the page.
 import type { MapKind, Schemas, SurfaceSpec } from "@/api/client";
 import type { EnvironmentView, Standing } from "../choices";
-import type { Light } from "../lamp";
+import type { Light } from "../light-dial";
 
 /** Texels of one map, row 0 at the top; sent once for each content key. */
 export interface MapCodes {

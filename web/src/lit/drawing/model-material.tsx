@@ -2,8 +2,8 @@
 import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
 import * as THREE from "three";
-import { useDrawnTelling } from "./drawn-telling";
-import { dress, mapsIn } from "./dress";
+import { useDrawnTelling } from "./report-frame";
+import { dress, mapsIn } from "./assign-maps";
 import type { FromDrawing, MeshData, View } from "./messages";
 import { type ModelBody, modelBody } from "./model";
 import { tessellated } from "./tessellate";

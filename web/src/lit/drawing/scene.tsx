@@ -3,7 +3,7 @@ import { useThree } from "@react-three/fiber";
 import { useEffect, useRef, useState } from "react";
 import * as THREE from "three";
 import type { EnvironmentView } from "../choices";
-import type { Light } from "../lamp";
+import type { Light } from "../light-dial";
 import { drawsInSoftware } from "../renderer";
 import { loadSurrounding } from "./environment";
 import { Material } from "./material";

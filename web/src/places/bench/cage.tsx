@@ -28,7 +28,7 @@ function tied(part: Partial<NonNullable<Draft["model"]>>): Change {
 }
 
 export function Cage({ setId, draft, moving, onMove, onCommit }: Props) {
-  const { data, error } = useQuery(queries.misses(setId, moving ? null : asked(draft)));
+  const { data, error } = useQuery(queries.rayMisses(setId, moving ? null : asked(draft)));
   const tie = draft.model;
   if (!tie) return null;
   const measured = !tie.cage;

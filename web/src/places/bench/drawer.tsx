@@ -17,12 +17,12 @@ import { ImportedFacts } from "./imported-facts";
 import type { About } from "./interpretations";
 import { KeyUncertainty } from "./key-uncertainty";
 import { LightInterpretations } from "./light-interpretations";
-import { Made } from "./made";
+import { Made } from "./definition-column";
 import { RemovedLighting } from "./removed-lighting";
 import { SlotField } from "./slot-field";
 import { SurfaceControls } from "./surface-controls";
 import type { DraftState } from "./use-draft";
-import { editing, type Filling, fittingMaps, type World } from "./ways";
+import { editing, type Filling, fittingMaps, type World } from "./map-definitions";
 
 const SURFACE = "Surface";
 

@@ -5,7 +5,7 @@ import type { KindRead, SurfaceSpec } from "@/api/client";
 import { useCommands } from "@/parts/commands";
 import { following } from "@/parts/options";
 import { type Sheet, tileAt } from "@/parts/sheet";
-import { Wipe } from "@/parts/wipe";
+import { Wipe } from "@/parts/divider";
 import {
   type Channel,
   channels,
@@ -19,7 +19,7 @@ import { Histogram } from "./histogram";
 import { IslandLayer, type IslandsOfSet, IslandTools } from "./islands/island-layer";
 import { useIslandView } from "./islands/use-island-view";
 import { meaningOf, type Texel } from "./readout";
-import type { Shown } from "./shown";
+import type { Shown } from "./picture-cache";
 import { TileLines } from "./tile-lines";
 import { colorAt } from "./use-pick";
 import { useView, type View } from "./use-view";

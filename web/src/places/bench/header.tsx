@@ -5,7 +5,7 @@ import { Link } from "react-router";
 import { useAway } from "@/api/away";
 import type { SetRead, SurfaceSpec } from "@/api/client";
 import { Button, buttonClass } from "@/parts/button";
-import { metres } from "@/parts/figures";
+import { metres } from "@/parts/format";
 import { Badge } from "@/parts/marks";
 import { SavingState } from "@/parts/saving-state";
 import type { Sheet } from "@/parts/sheet";

@@ -1,7 +1,7 @@
 // Histogram of the displayed picture, with the range of real surfaces.
 import { useMemo } from "react";
 import type { KindRead } from "@/api/client";
-import type { Shown } from "./shown";
+import type { Shown } from "./picture-cache";
 
 const DARKEST = 30;
 const LIGHTEST = 240;

@@ -4,12 +4,12 @@ import { useState } from "react";
 import type { Imported, KindRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { Choice } from "@/parts/choice";
-import { bytes } from "@/parts/figures";
+import { bytes } from "@/parts/format";
 import { Segmented } from "@/parts/segmented";
 import { Column } from "./column";
 import { ChannelChoice, greens } from "./slot-field";
 import type { DraftState } from "./use-draft";
-import { editing } from "./ways";
+import { editing } from "./map-definitions";
 
 interface Props {
   kind: KindRead;

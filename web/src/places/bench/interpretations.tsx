@@ -7,7 +7,7 @@ import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
 import { Segmented } from "@/parts/segmented";
 import { asked, type Draft, type DraftState } from "./use-draft";
-import { editing } from "./ways";
+import { editing } from "./map-definitions";
 
 export type About = "relief" | "light" | "invert";
 
@@ -29,7 +29,7 @@ interface Props {
 }
 
 export function Readings({ setId, state, about, lit, operations, onAbout, onClose }: Props) {
-  const { data, error } = useQuery(queries.readings(setId, about, asked(state.draft)));
+  const { data, error } = useQuery(queries.interpretations(setId, about, asked(state.draft)));
   const take = ({ surface, maps }: InterpretationRead) => {
     state.commit((draft) => ({ ...draft, surface, maps: maps as Draft["maps"] }));
     onClose();

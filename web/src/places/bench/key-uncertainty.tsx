@@ -20,7 +20,7 @@ const percent = (share: number) => `${(share * 100).toFixed(share < 0.1 ? 1 : 0)
 
 export function KeyUncertainty({ setId, kind, draft, moving, onDecide }: Props) {
   const { data, isFetching } = useQuery(
-    queries.keyDoubt(setId, kind, moving ? null : asked(draft)),
+    queries.keyUncertainty(setId, kind, moving ? null : asked(draft)),
   );
   if (!data) return null;
   const { near, uncertain, like } = data;

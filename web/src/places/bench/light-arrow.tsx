@@ -2,7 +2,7 @@
 import { useRef } from "react";
 import type { LightRead, MapKind, OperationRead } from "@/api/client";
 import type { DraftState } from "./use-draft";
-import { editing } from "./ways";
+import { editing } from "./map-definitions";
 
 const SIDE = 72;
 

@@ -5,9 +5,9 @@ import { memo, useEffect, useRef } from "react";
 import { Link } from "react-router";
 import type { KindRead, MapKind, OperationRead } from "@/api/client";
 import { origins } from "@/parts/marks";
-import type { Pictures } from "./shown";
+import type { Pictures } from "./picture-cache";
 import type { Draft } from "./use-draft";
-import { inputsOf } from "./ways";
+import { inputsOf } from "./map-definitions";
 
 const CARD = 148;
 const GAP = 8;

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { shownNumber, stepOf } from "@/parts/dial-field";
-import { bytes, metres, texels } from "@/parts/figures";
+import { bytes, metres, texels } from "@/parts/format";
 import { leaning, linear, meaningOf } from "./readout";
 
 const kind = (meaning: "color" | "data" | "normal", name: string) =>

@@ -1,7 +1,7 @@
 // A set on the Bench: views, map cards, and the settings of the selected map.
 import { type ReactNode, Suspense, useState } from "react";
 import type { KindRead, MapDefinition, SetRead, VocabularyRead } from "@/api/client";
-import { FaultBoundary, loaded } from "@/parts/fault";
+import { FaultBoundary, loaded } from "@/parts/error-boundary";
 import { BenchChecklist } from "@/places/checklist/bench-checklist";
 import { RecipesDialog } from "@/places/recipes/recipes-dialog";
 import { useBenchCommands } from "./bench-commands";
@@ -18,7 +18,7 @@ import { SourceWindow } from "./prepare/source-window";
 import { useSeams } from "./prepare/use-seams";
 import { type BenchState, FULL_SIDE, useBench } from "./use-bench";
 import { usePickPicture } from "./use-pick";
-import { addMap } from "./ways";
+import { addMap } from "./map-definitions";
 import { Windows } from "./windows";
 
 const LitWindow = loaded(() => import("@/lit/lit-window"));

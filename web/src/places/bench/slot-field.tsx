@@ -8,7 +8,7 @@ import { notify } from "@/parts/notices";
 import { useEndings } from "@/parts/pictures";
 import { Segmented } from "@/parts/segmented";
 import { Labelled } from "./controls";
-import type { Filling } from "./ways";
+import type { Filling } from "./map-definitions";
 
 interface Props {
   slot: SlotRead;

@@ -3,13 +3,13 @@ import { RotateCcw } from "lucide-react";
 import type { PreparedFacts, SurfaceSpec, TilingRead } from "@/api/client";
 import { Button } from "@/parts/button";
 import { DialField } from "@/parts/dial-field";
-import { metres } from "@/parts/figures";
+import { metres } from "@/parts/format";
 import { Segmented } from "@/parts/segmented";
 import { Labelled } from "./controls";
 import { keepsBorders, widthOf, withWidth } from "./prepare/preparing";
 import { type Tiling, tilingOf, wrapOf } from "./tiling";
 import type { Change, DraftState } from "./use-draft";
-import type { World } from "./ways";
+import type { World } from "./map-definitions";
 
 interface Props {
   state: DraftState;

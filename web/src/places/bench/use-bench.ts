@@ -4,7 +4,7 @@ import { useLocation, useNavigate, useParams } from "react-router";
 import type { MapKind, ModelLink, OperationRead, SetRead, VocabularyRead } from "@/api/client";
 import { useProject } from "@/app";
 import type { ModelOnStage } from "@/lit/stage";
-import { useLatest } from "@/parts/latest";
+import { useLatest } from "@/parts/use-latest";
 import { remember } from "@/parts/remembered";
 import { type Sheet, sheetFrom } from "@/parts/sheet";
 import { withColor } from "./colors-field";
@@ -15,7 +15,7 @@ import { type Tool, widthOf } from "./prepare/preparing";
 import { type Draft, useDraft } from "./use-draft";
 import { useModel } from "./use-model";
 import { usePreview } from "./use-preview";
-import { editing } from "./ways";
+import { editing } from "./map-definitions";
 
 /** Longer side of pictures at rest, in texels. */
 export const FULL_SIDE = 1024;

@@ -7,8 +7,8 @@ import { queries } from "@/api/queries";
 import type { MeshData } from "@/lit/drawing/messages";
 import type { Sheet } from "@/parts/sheet";
 import { onSheet } from "./islands/on-sheet";
-import type { Pictures } from "./shown";
-import { wornPictures } from "./worn";
+import type { Pictures } from "./picture-cache";
+import { wornPictures } from "./other-materials";
 
 export interface ModelOfSet {
   model: ModelRead;

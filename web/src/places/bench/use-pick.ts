@@ -1,7 +1,7 @@
 // Color picker: its source picture, and the result of a click.
 import { useEffect, useState } from "react";
 import { type MapDefinition, type MapKind, type OperationRead, preview } from "@/api/client";
-import { type Pictures, type Shown, ShownStore } from "./shown";
+import { type Pictures, type Shown, ShownStore } from "./picture-cache";
 import type { Draft } from "./use-draft";
 
 const AROUND = 1;

@@ -16,7 +16,7 @@ interface Asked {
 const world = vi.hoisted(() => ({ asked: [] as unknown[] }));
 
 vi.mock("@/lit/renderer", () => ({ drawsInSoftware: () => false }));
-vi.mock("./shown", () => ({
+vi.mock("./picture-cache", () => ({
   ShownStore: class {
     keys = () => [];
     take = (one: unknown) => one;

@@ -5,7 +5,7 @@ import { type RefObject, useCallback, useEffect, useRef, useState } from "react"
 import { ApiError, type MapKind, type PreparedFacts, preview, type SetRead } from "@/api/client";
 import { drawsInSoftware } from "@/lit/renderer";
 import { Budget } from "./budget";
-import { type Pictures, ShownStore } from "./shown";
+import { type Pictures, ShownStore } from "./picture-cache";
 import { asked, type Draft } from "./use-draft";
 import { useWaiting, type Waiting } from "./use-waiting";
 

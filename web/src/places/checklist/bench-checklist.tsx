@@ -4,7 +4,7 @@ import { X } from "lucide-react";
 import { useState } from "react";
 import { type FindingRead, litChange, type SetRead } from "@/api/client";
 import { Button } from "@/parts/button";
-import { words } from "@/parts/figures";
+import { words } from "@/parts/format";
 import { Finding } from "./finding";
 import { useChecklists, useMending } from "./use-checklists";
 

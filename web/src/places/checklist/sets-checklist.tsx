@@ -2,7 +2,7 @@
 import type { Change, TrayRow } from "@/api/client";
 import { Button } from "@/parts/button";
 import { DialogFrame } from "@/parts/dialog-frame";
-import { words } from "@/parts/figures";
+import { words } from "@/parts/format";
 import { Finding } from "./finding";
 import { byRule, type RuleAmong, useChecklists, useMending } from "./use-checklists";
 

@@ -58,7 +58,7 @@ export function withKept(
 
 export function useAutoDeliver(project: string) {
   const client = useQueryClient();
-  const query = queries.keptUp(project);
+  const query = queries.autoDeliverRules(project);
   const { data } = useQuery(query);
   const kept = useMemo(() => new AutoDeliverRule(data ?? []), [data]);
   const keep = useMutation({

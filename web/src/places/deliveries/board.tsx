@@ -9,7 +9,7 @@ import type {
   TargetPreset,
   TrayRow,
 } from "@/api/client";
-import { useLatest } from "@/parts/latest";
+import { useLatest } from "@/parts/use-latest";
 import { focusOnceDrawn, Gap } from "@/parts/long-table";
 import type { AutoDeliverRule } from "./auto-deliver";
 import { type Cell, type ChosenCells, cellOf, keyOf, type State } from "./cells";

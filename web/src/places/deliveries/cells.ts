@@ -1,7 +1,7 @@
 // Cells of the delivery table: text, symbol and selection.
 import { useMemo, useState } from "react";
 import type { BoardCellRead, DiskStateRead, StaleFilesRead, TrayRow } from "@/api/client";
-import { words } from "@/parts/figures";
+import { words } from "@/parts/format";
 
 export type State =
   | "never"

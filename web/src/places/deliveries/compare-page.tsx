@@ -6,7 +6,7 @@ import type { Schemas } from "@/api/client";
 import { queries } from "@/api/queries";
 import { useProject } from "@/app";
 import { Choice } from "@/parts/choice";
-import { when } from "@/parts/figures";
+import { when } from "@/parts/format";
 import { useTitle } from "@/parts/title";
 import { WideDialog } from "@/parts/wide-dialog";
 import { TexelRow } from "./texel-row";

@@ -6,7 +6,7 @@ import { Link } from "react-router";
 import type { DeliveredPartRead, DeliveryRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { useProject } from "@/app";
-import { bytes, underRoot, words } from "@/parts/figures";
+import { bytes, underRoot, words } from "@/parts/format";
 import { type ChannelOf, ChannelViewer } from "./channel-viewer";
 
 type PartRead = DeliveryRead["parts"][number];

@@ -13,7 +13,7 @@ import { Button } from "@/parts/button";
 import { useCommands } from "@/parts/commands";
 import { notify } from "@/parts/notices";
 import { useTitle } from "@/parts/title";
-import { NarrowBar } from "@/places/tray/narrow-bar";
+import { NarrowBar } from "@/places/tray/filter-bar";
 import { TargetsMenu, useShownTargets } from "@/places/tray/shown-targets";
 import { useArrangement, useShownRows } from "@/places/tray/use-tray";
 import { useAutoDeliver } from "./auto-deliver";
@@ -21,7 +21,7 @@ import { Board } from "./board";
 import { keyOf, partsOf, stillThere, useChosenCells } from "./cells";
 import { DestinationDialog } from "./destination";
 import { History } from "./history";
-import { UnderBoard, type Way } from "./under-board";
+import { UnderBoard, type Way } from "./cells-preview";
 import { WebhooksDialog } from "./webhooks";
 
 const NO_ROWS: TrayRow[] = [];
@@ -240,7 +240,7 @@ function useInSight(project: string, cells: ReadonlyMap<string, BoardCellRead>) 
   );
   const ids = useDeferredValue(known);
   const lying = useQuery({
-    ...queries.lying(project, ids, underWay.length),
+    ...queries.diskStates(project, ids, underWay.length),
     placeholderData: keepPreviousData,
   });
   const old = useMemo(() => {
@@ -275,7 +275,7 @@ function useDelivering(project: string, keys: string[], now: ReadonlyMap<string,
     return cell ? `${cell.state}${cell.delivery_id ?? ""}` : "";
   });
   const look = useQuery({
-    ...queries.lookAt(project, useDeferredValue(cells), standing.join()),
+    ...queries.deliveryPreview(project, useDeferredValue(cells), standing.join()),
     placeholderData: keepPreviousData,
   });
   const deliver = useMutation({

@@ -11,10 +11,10 @@ import { useProject } from "@/app";
 import { Button, buttonClass } from "@/parts/button";
 import { useTitle } from "@/parts/title";
 import { DeliveredPart } from "./delivered-part";
-import { DressedModels } from "./dressed-models";
+import { DressedModels } from "./textured-models";
 import { StateBadge } from "./history";
-import { OldDelivery } from "./old-delivery";
-import { PartUnderWay, Progress } from "./under-way";
+import { OldDelivery } from "./delivery-actions";
+import { PartUnderWay, Progress } from "./running-delivery";
 
 const FEW = 8; // maximum number of expanded parts
 

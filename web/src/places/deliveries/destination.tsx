@@ -9,7 +9,7 @@ import { CopyText } from "@/parts/copy-text";
 import { DialogFrame } from "@/parts/dialog-frame";
 import { FolderChooser } from "@/parts/folder-chooser";
 import { Segmented } from "@/parts/segmented";
-import { TargetWishes } from "./target-wishes";
+import { TargetWishes } from "./target-overrides";
 
 const LAYOUTS = [
   {
@@ -58,7 +58,7 @@ function Form({ project, target, example, now, onClose }: Props & { now: Destina
   });
   const put = (some: Partial<DestinationWrite>) => setWanted((before) => ({ ...before, ...some }));
   const look = useQuery({
-    ...queries.destinationLook(project, target, useDeferredValue(wanted), example),
+    ...queries.destinationPreview(project, target, useDeferredValue(wanted), example),
     placeholderData: keepPreviousData,
   });
   const { keep, asUsual } = useKeeping(project, target, wanted, onClose);

@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import type { DryRunPartRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { CopyText } from "@/parts/copy-text";
-import { underRoot, words } from "@/parts/figures";
+import { underRoot, words } from "@/parts/format";
 import { RemarkLine } from "@/parts/marks";
 
 /** Channels of a file in a line: "R occlusion · G roughness · B metallic". */

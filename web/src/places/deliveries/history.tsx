@@ -5,7 +5,7 @@ import { Link } from "react-router";
 import type { DeliveryRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { Button } from "@/parts/button";
-import { when } from "@/parts/figures";
+import { when } from "@/parts/format";
 import { Badge } from "@/parts/marks";
 
 /** Disk states of a delivery's files, the most severe first. */

@@ -5,7 +5,7 @@ import { api, done, type WebhookCallRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { Button } from "@/parts/button";
-import { when } from "@/parts/figures";
+import { when } from "@/parts/format";
 
 export function WebhookCalls({ webhook }: { webhook: number }) {
   const client = useQueryClient();

@@ -7,7 +7,7 @@ import { refresh } from "@/api/refresh";
 import { Button } from "@/parts/button";
 import { CopyText } from "@/parts/copy-text";
 import { DialogFrame } from "@/parts/dialog-frame";
-import { when } from "@/parts/figures";
+import { when } from "@/parts/format";
 import { WebhookCalls } from "./webhook-calls";
 
 interface Props {

@@ -2,7 +2,7 @@
 import { useState } from "react";
 import type { ArrivalRead, CardOffer } from "@/api/client";
 import { Button } from "@/parts/button";
-import { words } from "@/parts/figures";
+import { words } from "@/parts/format";
 
 function says(card: CardOffer["card"]): string {
   const marks = Object.entries(card.marks ?? {}).map(

@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { ArrivalRead, AssignmentChange, MapKind } from "@/api/client";
 import { Button } from "@/parts/button";
 import type { Choices } from "./file-row";
-import { Pick } from "./pick";
+import { Pick } from "./native-select";
 
 interface Props {
   rows: ArrivalRead[];

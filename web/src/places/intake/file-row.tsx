@@ -3,11 +3,11 @@ import { AlertTriangle, Info, LoaderCircle, X } from "lucide-react";
 import { memo } from "react";
 import type { ArrivalRead, AssignmentChange, MapKind } from "@/api/client";
 import { Button } from "@/parts/button";
-import { bytes, texels } from "@/parts/figures";
+import { bytes, texels } from "@/parts/format";
 import { Direction } from "./direction";
 import { Packed } from "./packed";
-import { Pick } from "./pick";
-import { Sureness } from "./sureness";
+import { Pick } from "./native-select";
+import { Sureness } from "./confidence";
 import { TileOfFile } from "./tile-of-file";
 
 export interface Choices {

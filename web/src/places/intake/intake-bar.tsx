@@ -3,7 +3,7 @@ import { FolderInput, FolderSync, Plus } from "lucide-react";
 import type { RefObject } from "react";
 import { Button } from "@/parts/button";
 import { useEndings } from "@/parts/pictures";
-import { picked, useArriving } from "./arriving";
+import { picked, useArriving } from "./uploads";
 
 type Take = (files: ReturnType<typeof picked>) => void;
 

@@ -7,11 +7,11 @@ import type { ArrivalRead, AssignmentChange, SurfaceOffer as SurfaceOffered } fr
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { useProject } from "@/app";
-import { useChosen } from "@/parts/chosen";
+import { useChosen } from "@/parts/selection";
 import { useCommands } from "@/parts/commands";
 import { DropHere } from "@/parts/drop-here";
 import { useTitle } from "@/parts/title";
-import { arrive, type picked, useIncoming } from "./arriving";
+import { arrive, type picked, useIncoming } from "./uploads";
 import { Offer, Remember } from "./cards";
 import { ChosenBar } from "./chosen-bar";
 import type { Choices } from "./file-row";

@@ -1,7 +1,7 @@
 // Channels of a packed picture as thumbnails, each with its map.
 import type { ArrivalRead, MapKind } from "@/api/client";
 import { Hint } from "@/parts/marks";
-import { Pick } from "./pick";
+import { Pick } from "./native-select";
 
 interface Props {
   row: ArrivalRead;

@@ -2,7 +2,7 @@ import { QueryClient } from "@tanstack/react-query";
 import { beforeEach, expect, it, vi } from "vitest";
 import { addArrival } from "@/api/client";
 import { queries } from "@/api/queries";
-import { arrive, useArriving } from "./arriving";
+import { arrive, useArriving } from "./uploads";
 
 vi.mock("@/api/client", async (original) => ({
   ...(await original<object>()),

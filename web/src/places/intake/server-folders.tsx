@@ -6,7 +6,7 @@ import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { Button } from "@/parts/button";
 import { DialogFrame } from "@/parts/dialog-frame";
-import { when } from "@/parts/figures";
+import { when } from "@/parts/format";
 import { FolderChooser } from "@/parts/folder-chooser";
 import { notify } from "@/parts/notices";
 
@@ -20,10 +20,11 @@ export function ServerFolders({ project, onClose }: Props) {
   const [chosen, setChosen] = useState<string | null>(null);
   const [watching, setKeeps] = useState(true);
   const { data: roots = [] } = useQuery(queries.folderRoots());
-  const { data: followed = [] } = useQuery(queries.followed(project));
+  const { data: followed = [] } = useQuery(queries.watchedFolders(project));
   const folder = chosen ?? roots[0] ?? "";
   const path = { params: { path: { project } } };
-  const fresh = () => refresh(client, queries.followed(project).queryKey, ["intake", project]);
+  const fresh = () =>
+    refresh(client, queries.watchedFolders(project).queryKey, ["intake", project]);
   const follow = useMutation({
     mutationFn: () =>
       answer(

@@ -15,7 +15,7 @@ import { refresh } from "@/api/refresh";
 import { notify } from "@/parts/notices";
 
 export function useIntake(project: string, accepted: boolean) {
-  const { data: followed = [] } = useQuery(queries.followed(project));
+  const { data: followed = [] } = useQuery(queries.watchedFolders(project));
   const follows = followed.some((one) => one.watching || one.read_at === null);
   return useQuery(queries.intake(project, accepted, follows));
 }

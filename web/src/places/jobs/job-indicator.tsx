@@ -5,7 +5,7 @@ import { useEffect, useRef } from "react";
 import { isOpen, type JobRead, jobsOf } from "@/api/jobs";
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
-import { counted } from "@/parts/figures";
+import { counted } from "@/parts/format";
 import { JobLine } from "./job-line";
 
 /** Query keys to invalidate when a job of a kind has ended. */

@@ -7,7 +7,7 @@ import { answer, api, done } from "@/api/client";
 import { isOpen, type JobRead, jobsOf, timeLeft } from "@/api/jobs";
 import { refresh } from "@/api/refresh";
 import { Button } from "@/parts/button";
-import { counted } from "@/parts/figures";
+import { counted } from "@/parts/format";
 import { ProgressBar } from "@/parts/progress-bar";
 
 export const JOB_NAMES: Record<JobRead["kind"], string> = {

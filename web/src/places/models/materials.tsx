@@ -7,7 +7,7 @@ import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
-import { plainTie, TieSettings } from "./tie-settings";
+import { plainTie, TieSettings } from "./link-settings";
 
 interface Props {
   project: string;

@@ -5,12 +5,12 @@ import { answer, api, done, type ModelRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { Button, buttonClass } from "@/parts/button";
-import { bytes, metres } from "@/parts/figures";
+import { bytes, metres } from "@/parts/format";
 import { Badge } from "@/parts/marks";
 import { notify } from "@/parts/notices";
 import { Islands } from "./islands";
 import { Materials } from "./materials";
-import { plainTie } from "./tie-settings";
+import { plainTie } from "./link-settings";
 
 interface Props {
   project: string;

@@ -11,7 +11,7 @@ import { Button } from "@/parts/button";
 import { DropHere } from "@/parts/drop-here";
 import { notify } from "@/parts/notices";
 import { useTitle } from "@/parts/title";
-import { useIncoming } from "@/places/intake/arriving";
+import { useIncoming } from "@/places/intake/uploads";
 import { JobLine } from "@/places/jobs/job-line";
 import { ModelCard } from "./model-card";
 

@@ -6,7 +6,7 @@ import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { Button } from "@/parts/button";
 import { DialogFrame } from "@/parts/dialog-frame";
-import { bytes, counted } from "@/parts/figures";
+import { bytes, counted } from "@/parts/format";
 
 export function DiskUse({ project, onClose }: { project: ProjectRead; onClose: () => void }) {
   const client = useQueryClient();

@@ -7,7 +7,7 @@ import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { Button } from "@/parts/button";
 import { DialogFrame } from "@/parts/dialog-frame";
-import { counted } from "@/parts/figures";
+import { counted } from "@/parts/format";
 
 export function ImportProject() {
   const client = useQueryClient();

@@ -10,7 +10,7 @@ import { refresh } from "@/api/refresh";
 import { AwayBanner } from "@/parts/away-banner";
 import { Button } from "@/parts/button";
 import { DialogFrame } from "@/parts/dialog-frame";
-import { when } from "@/parts/figures";
+import { when } from "@/parts/format";
 import { NoticeStack, notify } from "@/parts/notices";
 import { useTitle } from "@/parts/title";
 import { DiskUse } from "./disk-use";

@@ -16,7 +16,7 @@ import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { Button, buttonClass } from "@/parts/button";
 import { DialogFrame } from "@/parts/dialog-frame";
-import { words } from "@/parts/figures";
+import { words } from "@/parts/format";
 import { notify } from "@/parts/notices";
 
 type Named = Pick<SetRead, "id" | "name">;

@@ -3,7 +3,7 @@ import { X } from "lucide-react";
 import { useState } from "react";
 import type { Schemas } from "@/api/client";
 import { Button } from "@/parts/button";
-import { bytes } from "@/parts/figures";
+import { bytes } from "@/parts/format";
 import { FileSettings, type Format, settingsInWords } from "./file-settings";
 import { askedEncoding, type FileSpec, fittingFormats, inFormat } from "./packing";
 

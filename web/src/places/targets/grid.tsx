@@ -3,7 +3,7 @@ import { Plus } from "lucide-react";
 import { useState } from "react";
 import type { KindRead, Schemas, TargetPreset } from "@/api/client";
 import { Button } from "@/parts/button";
-import { Crossing, OpenedCrossing } from "./crossing";
+import { Crossing, OpenedCrossing } from "./grid-cell";
 import { FileFoot } from "./file-foot";
 import type { Format } from "./file-settings";
 import {

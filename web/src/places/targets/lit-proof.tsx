@@ -2,9 +2,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { Suspense } from "react";
 import { answer, api, type MapKind, type Schemas, type TargetPreset } from "@/api/client";
-import { FaultBoundary, loaded } from "@/parts/fault";
+import { FaultBoundary, loaded } from "@/parts/error-boundary";
 import { WideDialog } from "@/parts/wide-dialog";
-import type { Pictures, Shown } from "@/places/bench/shown";
+import type { Pictures, Shown } from "@/places/bench/picture-cache";
 
 const LitPair = loaded(() => import("@/lit/lit-pair"));
 

@@ -7,7 +7,7 @@ import { queries } from "@/api/queries";
 import { useProject } from "@/app";
 import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
-import { withoutEnding } from "@/parts/figures";
+import { withoutEnding } from "@/parts/format";
 import { LitProof } from "./lit-proof";
 
 const LAMPS = "lamps";

@@ -5,7 +5,7 @@ import type { TargetRead } from "@/api/client";
 import { Button } from "@/parts/button";
 import { SavingState } from "@/parts/saving-state";
 import { titled } from "./packing";
-import type { useShelf } from "./use-shelf";
+import type { useShelf } from "./use-targets";
 import type { TargetState } from "./use-target";
 
 interface Props {

@@ -17,7 +17,7 @@ import { PackingGrid } from "./grid";
 import { kindsIn, packedIn, rowsOf, takesLuminance } from "./packing";
 import { Proof } from "./proof";
 import { TargetBar } from "./target-bar";
-import { useShelf } from "./use-shelf";
+import { useShelf } from "./use-targets";
 import { type TargetState, useTarget } from "./use-target";
 
 export function Targets() {
@@ -108,7 +108,7 @@ function TargetOnGrid({ target, targets, onRenamed }: OnGridProps) {
     isFetching,
     error,
   } = useQuery({
-    ...queries.trial(preset, set?.id ?? null, set?.version ?? 0, light),
+    ...queries.targetPreview(preset, set?.id ?? null, set?.version ?? 0, light),
     placeholderData: keepPreviousData,
   });
   const present = useMemo(() => new Set<string>(set?.maps.map((map) => map.kind)), [set]);

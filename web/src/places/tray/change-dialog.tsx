@@ -29,7 +29,7 @@ export function ChangeDialog({ name, rows, project, onDo, onWall, onClose }: Pro
   const looked = useDeferredValue(change);
   const ids = rows.map((row) => row.id);
   const look = useQuery({
-    ...queries.look(project, ids, looked ?? { do: "delete" }),
+    ...queries.changePreview(project, ids, looked ?? { do: "delete" }),
     enabled: looked !== null,
   });
   const count = look.data ? look.data.changed.length + look.data.made.length : 0;

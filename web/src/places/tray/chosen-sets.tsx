@@ -12,7 +12,7 @@ import { BlendDialog } from "./blend-dialog";
 import { ChangeDialog } from "./change-dialog";
 import { type FormName, forms } from "./change-forms";
 import type { useChange } from "./use-change";
-import { Wall } from "./wall";
+import { Wall } from "./before-after";
 
 interface Props {
   rows: TrayRow[];

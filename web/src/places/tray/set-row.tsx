@@ -3,10 +3,10 @@ import { Check, Clock3, NotebookPen } from "lucide-react";
 import { memo } from "react";
 import { Link } from "react-router";
 import type { MapKind, MapRead, SetRead, TargetPreset, TrayRow } from "@/api/client";
-import { metres, texels, words } from "@/parts/figures";
+import { metres, texels, words } from "@/parts/format";
 import { Badge, origins } from "@/parts/marks";
 import { weights } from "@/places/checklist/finding";
-import { useFacts } from "./use-facts";
+import { useFacts } from "./use-set-details";
 
 export const ROW = 76;
 

@@ -2,10 +2,10 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { memo, useCallback, useMemo, useRef } from "react";
 import type { MapKind, TargetPreset } from "@/api/client";
-import type { Chosen } from "@/parts/chosen";
-import { useLatest } from "@/parts/latest";
+import type { Chosen } from "@/parts/selection";
+import { useLatest } from "@/parts/use-latest";
 import { focusOnceDrawn, Gap } from "@/parts/long-table";
-import type { Group } from "./narrow";
+import type { Group } from "./filter";
 import { ROW, type RowProps, SetRow } from "./set-row";
 
 const TITLE = 32;

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { queries } from "@/api/queries";
 import { Button } from "@/parts/button";
 import { DialogFrame } from "@/parts/dialog-frame";
-import { when } from "@/parts/figures";
+import { when } from "@/parts/format";
 import type { useChange } from "./use-change";
 
 interface Props {

@@ -8,7 +8,7 @@ import { queries } from "@/api/queries";
 import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
 import { useEndings } from "@/parts/pictures";
-import { type TakenAs, takenAs, useTakeIn } from "./take-in";
+import { type TakenAs, takenAs, useTakeIn } from "./import-pictures";
 
 /** Imports pictures in the set list; a single new set opens in the editor. */
 export function useTaking(project: string) {

@@ -5,8 +5,8 @@ import { useSearchParams } from "react-router";
 import type { MapKind, TargetPreset, TrayRow } from "@/api/client";
 import { queries } from "@/api/queries";
 import { useRemembered } from "@/parts/remembered";
-import { type Grouping, grouped, groupings, narrowed, type Order, ordered, orders } from "./narrow";
-import type { Arrangement } from "./narrow-bar";
+import { type Grouping, grouped, groupings, narrowed, type Order, ordered, orders } from "./filter";
+import type { Arrangement } from "./filter-bar";
 
 function one<T extends string>(known: readonly { value: T }[], wanted: string | null, usual: T): T {
   return known.find(({ value }) => value === wanted)?.value ?? usual;

@@ -27,7 +27,7 @@ export function ShotLook({ setId, draft, captures, source, moving, onHold }: Pro
   const [beside, setBeside] = useState<Beside>("ours");
   const [plays, setPlays] = useState(false);
   const { data, error, isFetching } = useQuery(
-    queries.shotLook(setId, source, moving ? null : asked(draft)),
+    queries.captureComparison(setId, source, moving ? null : asked(draft)),
   );
   const order = capturesByAzimuth(captures);
   const at = order.findIndex((one) => one.source === source);

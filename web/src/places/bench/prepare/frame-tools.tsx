@@ -1,7 +1,7 @@
 // Overlay tools: the four corners of a true rectangle, the crop, the ruler.
 import { useRef } from "react";
 import type { Preparation } from "@/api/client";
-import type { Shown } from "../shown";
+import type { Shown } from "../picture-cache";
 import type { Change } from "../use-draft";
 import { Handle, type Lay } from "./handle";
 import {

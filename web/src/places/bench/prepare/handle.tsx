@@ -1,6 +1,6 @@
 // A point on the picture that is dragged, or moved with the arrow keys; a magnifier shows it.
 import { useEffect, useRef, useState } from "react";
-import type { Shown } from "../shown";
+import type { Shown } from "../picture-cache";
 import type { Place } from "./preparing";
 
 /** Placement of the picture in the window, in CSS pixels. */

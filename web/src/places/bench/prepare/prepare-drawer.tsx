@@ -4,7 +4,7 @@ import type { PreparedFacts } from "@/api/client";
 import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
 import { DialField } from "@/parts/dial-field";
-import { metres, texels } from "@/parts/figures";
+import { metres, texels } from "@/parts/format";
 import { NumberField } from "@/parts/number-field";
 import { Segmented } from "@/parts/segmented";
 import { TileGrid } from "@/parts/tile-grid";

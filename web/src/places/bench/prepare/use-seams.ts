@@ -55,7 +55,7 @@ export function useSeams(
     };
   }, [content]);
   const asked = useRested(!moving && (shown || followed) ? body : null);
-  const { data, isFetching, error } = useQuery(queries.seamWays(setId, asked));
+  const { data, isFetching, error } = useQuery(queries.seamMethods(setId, asked));
   // If none is good any more, the current method is planned again, and the column shows its
   // quality.
   const followedTo = data?.chosen ?? (data?.refused ? seams?.method : undefined);

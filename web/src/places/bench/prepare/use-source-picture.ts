@@ -1,8 +1,8 @@
 // The reference map as imported, or rectified without crop: positions refer to it.
 import { useEffect, useRef, useState } from "react";
 import { type CapturesSpec, type GuideRead, type MapDefinition, preview } from "@/api/client";
-import { useLatest } from "@/parts/latest";
-import { type Shown, ShownStore } from "../shown";
+import { useLatest } from "@/parts/use-latest";
+import { type Shown, ShownStore } from "../picture-cache";
 import type { Draft } from "../use-draft";
 import { PLAIN, WHOLE } from "./preparing";
 

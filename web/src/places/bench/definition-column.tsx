@@ -25,7 +25,7 @@ import {
   type World,
   wayLabel,
   wayOf,
-} from "./ways";
+} from "./map-definitions";
 
 interface Props {
   kind: KindRead;

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { needsSorting, refusal } from "./arriving";
+import { needsSorting, refusal } from "./uploads";
 
 describe("refusal before sending", () => {
   const health = { limits: { max_bytes: 1000, max_side: 10 } } as never;

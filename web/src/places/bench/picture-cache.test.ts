@@ -1,6 +1,6 @@
 import { beforeAll, describe, expect, it } from "vitest";
 import type { PreviewedMap } from "@/api/client";
-import { ShownStore } from "./shown";
+import { ShownStore } from "./picture-cache";
 
 // What browsers have and the tests' environment does not.
 beforeAll(() => {

@@ -13,7 +13,7 @@ import {
   takeOut,
   wayLabel,
   wayOf,
-} from "./ways";
+} from "./map-definitions";
 
 const operation = (name: string, output: string, inputs: string[], slots: object[] = []) =>
   ({

@@ -1,6 +1,6 @@
 import { Vector3 } from "three";
 import { expect, it, vi } from "vitest";
-import { Eye } from "./eye";
+import { Eye } from "./shared-camera";
 
 it("tells the others where one of them is turned to, and newcomers where they are", () => {
   const eye = new Eye();

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { TrayRow } from "@/api/client";
-import { grouped, narrowed, ordered, parsed, typed } from "./narrow";
+import { grouped, narrowed, ordered, parsed, typed } from "./filter";
 
 function row(name: string, more: Partial<TrayRow> = {}): TrayRow {
   return {

@@ -5,8 +5,8 @@ import { create } from "zustand";
 import { addArrival, type HealthRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
-import { bytes } from "@/parts/figures";
-import { useLatest } from "@/parts/latest";
+import { bytes } from "@/parts/format";
+import { useLatest } from "@/parts/use-latest";
 import { notify } from "@/parts/notices";
 
 const AT_ONCE = 5;

@@ -5,7 +5,7 @@ import { useNavigate } from "react-router";
 import { ApiError, type ImportedSourceRead, takeIn } from "@/api/client";
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
-import { words } from "@/parts/figures";
+import { words } from "@/parts/format";
 import { notify } from "@/parts/notices";
 import {
   arrive,
@@ -14,7 +14,7 @@ import {
   picked,
   refusal,
   useIncoming,
-} from "@/places/intake/arriving";
+} from "@/places/intake/uploads";
 
 /** Map type of a new picture: from its name, or chosen before. */
 export const takenAs = [

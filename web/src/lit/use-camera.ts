@@ -4,7 +4,7 @@ import { PerspectiveCamera } from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Standing } from "./choices";
 import type { View } from "./drawing/messages";
-import type { Eye } from "./eye";
+import type { Eye } from "./shared-camera";
 
 type Place = View["eye"];
 

@@ -5,7 +5,7 @@ import { queries } from "@/api/queries";
 import { buttonClass } from "@/parts/button";
 
 export function DressedModels({ deliveryId }: { deliveryId: number }) {
-  const { data: models = [] } = useQuery(queries.dressedModels(deliveryId));
+  const { data: models = [] } = useQuery(queries.texturedModels(deliveryId));
   if (models.length === 0) return null;
   return (
     <section aria-label="Models with these textures" className="mb-4 flex flex-col gap-2">

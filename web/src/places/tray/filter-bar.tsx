@@ -4,8 +4,8 @@ import { DropdownMenu } from "radix-ui";
 import { type RefObject, useMemo } from "react";
 import type { TrayRow } from "@/api/client";
 import { Choice } from "@/parts/choice";
-import { words } from "@/parts/figures";
-import { type Grouping, groupings, type Order, orders, typed } from "./narrow";
+import { words } from "@/parts/format";
+import { type Grouping, groupings, type Order, orders, typed } from "./filter";
 
 export interface Arrangement {
   find: string;

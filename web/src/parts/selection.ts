@@ -1,6 +1,6 @@
 // Selection of rows: one, a range, all.
 import { useMemo, useRef, useState } from "react";
-import { useLatest } from "./latest";
+import { useLatest } from "./use-latest";
 
 export interface Chosen {
   ids: ReadonlySet<number>;

@@ -1,5 +1,5 @@
 import { expect, it } from "vitest";
-import { rangeOf } from "./chosen";
+import { rangeOf } from "./selection";
 
 it("takes all rows between two, up and down, in the order that is shown", () => {
   expect(rangeOf([5, 3, 9, 1], 3, 1)).toEqual([3, 9, 1]);

@@ -2,7 +2,7 @@
 import { queryOptions } from "@tanstack/react-query";
 import { preview } from "@/api/client";
 import { type Sheet, sheetFrom } from "@/parts/sheet";
-import { type Pictures, ShownStore } from "./shown";
+import { type Pictures, ShownStore } from "./picture-cache";
 
 /** Material appearance: textures and their repetition. */
 export interface Worn {

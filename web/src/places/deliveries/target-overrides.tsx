@@ -114,7 +114,7 @@ interface CopyToProps {
 
 /** Copy destination: one of the server's URLs, and a subfolder. */
 function CopyTo({ place, onChange }: CopyToProps) {
-  const { data: places = [] } = useQuery(queries.copyPlaces());
+  const { data: places = [] } = useQuery(queries.copyDestinations());
   if (places.length === 0 && place === null) return null;
   return (
     <Row label="Copy to">
