@@ -6,8 +6,8 @@ import { createBrowserRouter, Navigate, RouterProvider, useParams } from "react-
 import { isAway } from "@/api/client";
 import { queries } from "@/api/queries";
 import { Frame } from "@/app";
-import { FaultBoundary, loaded, PlaceFault } from "@/parts/error-boundary";
-import { notify, settle } from "@/parts/notices";
+import { ErrorBoundary, loaded, ViewErrorBoundary } from "@/parts/error-boundary";
+import { dismissCause, notify } from "@/parts/notices";
 import "./styles.css";
 
 const AWAY_TRIES = 600;
@@ -30,7 +30,7 @@ const client = new QueryClient({
       notify("wrong", error.message, undefined, causeOf(options.mutationKey)),
     onSuccess: (_data, _variables, _context, { options }) => {
       const cause = causeOf(options.mutationKey);
-      if (cause) settle(cause);
+      if (cause) dismissCause(cause);
     },
   }),
 });
@@ -60,8 +60,8 @@ const Intake = loaded(async () => ({ default: (await import("@/places/intake/int
 const Models = loaded(async () => ({
   default: (await import("@/places/models/models")).Models,
 }));
-const BenchDoor = loaded(async () => ({
-  default: (await import("@/places/bench/bench")).BenchDoor,
+const BenchEntry = loaded(async () => ({
+  default: (await import("@/places/bench/bench")).BenchEntry,
 }));
 const Bench = loaded(async () => ({ default: (await import("@/places/bench/bench")).Bench }));
 const Targets = loaded(async () => ({
@@ -79,28 +79,32 @@ const ComparePage = loaded(async () => ({
 }));
 
 const router = createBrowserRouter([
-  { path: "/", element: <Door />, errorElement: <PlaceFault /> },
-  { path: "/projects", element: <Projects />, errorElement: <PlaceFault /> },
+  { path: "/", element: <Door />, errorElement: <ViewErrorBoundary /> },
+  { path: "/projects", element: <Projects />, errorElement: <ViewErrorBoundary /> },
   {
     path: "/:project",
     element: <Frame />,
-    errorElement: <PlaceFault />,
+    errorElement: <ViewErrorBoundary />,
     children: [
-      { index: true, element: <ProjectDoor />, errorElement: <PlaceFault /> },
-      { path: "tray", element: <Tray />, errorElement: <PlaceFault /> },
-      { path: "intake", element: <Intake />, errorElement: <PlaceFault /> },
-      { path: "models", element: <Models />, errorElement: <PlaceFault /> },
-      { path: "bench", element: <BenchDoor />, errorElement: <PlaceFault /> },
-      { path: "targets/:targetId?", element: <Targets />, errorElement: <PlaceFault /> },
-      { path: "bench/:setId/:kind?", element: <Bench />, errorElement: <PlaceFault /> },
-      { path: "deliveries", element: <Deliveries />, errorElement: <PlaceFault /> },
-      { path: "deliveries/:deliveryId", element: <DeliveryPage />, errorElement: <PlaceFault /> },
+      { index: true, element: <ProjectDoor />, errorElement: <ViewErrorBoundary /> },
+      { path: "tray", element: <Tray />, errorElement: <ViewErrorBoundary /> },
+      { path: "intake", element: <Intake />, errorElement: <ViewErrorBoundary /> },
+      { path: "models", element: <Models />, errorElement: <ViewErrorBoundary /> },
+      { path: "bench", element: <BenchEntry />, errorElement: <ViewErrorBoundary /> },
+      { path: "targets/:targetId?", element: <Targets />, errorElement: <ViewErrorBoundary /> },
+      { path: "bench/:setId/:kind?", element: <Bench />, errorElement: <ViewErrorBoundary /> },
+      { path: "deliveries", element: <Deliveries />, errorElement: <ViewErrorBoundary /> },
+      {
+        path: "deliveries/:deliveryId",
+        element: <DeliveryPage />,
+        errorElement: <ViewErrorBoundary />,
+      },
       {
         path: "deliveries/:deliveryId/compare/:otherId",
         element: <ComparePage />,
-        errorElement: <PlaceFault />,
+        errorElement: <ViewErrorBoundary />,
       },
-      { path: "*", element: <ProjectDoor />, errorElement: <PlaceFault /> },
+      { path: "*", element: <ProjectDoor />, errorElement: <ViewErrorBoundary /> },
     ],
   },
 ]);
@@ -114,13 +118,13 @@ for (const leaving of ["beforeunload", "pagehide"])
 
 createRoot(root).render(
   <StrictMode>
-    <FaultBoundary what="Copper Sieve">
+    <ErrorBoundary what="Copper Sieve">
       <QueryClientProvider client={client}>
         <Tooltip.Provider delayDuration={250}>
           {/* A transition would delay the chosen map until its pictures have loaded. */}
           <RouterProvider router={router} useTransitions={false} />
         </Tooltip.Provider>
       </QueryClientProvider>
-    </FaultBoundary>
+    </ErrorBoundary>
   </StrictMode>,
 );

@@ -160,12 +160,16 @@ async function send<T>(address: string, file: File, more: Record<string, string>
 }
 
 /** Import a picture and create a set from it. Without a kind, detect it from the file name. */
-export function takeIn(project: string, file: File, kind?: MapKind): Promise<ImportedSourceRead> {
+export function importPicture(
+  project: string,
+  file: File,
+  kind?: MapKind,
+): Promise<ImportedSourceRead> {
   return send(`/api/v1/projects/${project}/sources`, file, kind ? { kind } : {});
 }
 
 /** Import a picture as one map of an existing set. */
-export function takeInMap(kind: MapKind, file: File): Promise<ImportedMapRead> {
+export function importMap(kind: MapKind, file: File): Promise<ImportedMapRead> {
   return send(`/api/v1/maps/${kind}/sources`, file);
 }
 

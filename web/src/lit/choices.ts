@@ -58,7 +58,7 @@ export interface EnvironmentView {
 /** Neutral gray, or the blurred environment. */
 export type Backdrop = "grey" | "seen";
 
-export function asInView(one: EnvironmentSettings): EnvironmentView {
+export function defaultView(one: EnvironmentSettings): EnvironmentView {
   return {
     address: one.address,
     sky: one.sky,

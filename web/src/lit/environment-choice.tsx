@@ -1,11 +1,11 @@
 import { Choice } from "@/parts/choice";
-import type { SurroundingState } from "./use-environment";
+import type { EnvironmentState } from "./use-environment";
 
 export function EnvironmentChoice({
   chosen,
   all,
   choose,
-}: Pick<SurroundingState, "chosen" | "all" | "choose">) {
+}: Pick<EnvironmentState, "chosen" | "all" | "choose">) {
   return (
     <span className="w-31">
       <Choice label="Environment" value={chosen.value} options={all} onChange={choose} />

@@ -15,7 +15,7 @@ import { Segmented } from "@/parts/segmented";
 import type { Backdrop } from "./choices";
 import { SavePicture } from "./save-picture";
 import type { TakePicture } from "./stage";
-import type { SurroundingState } from "./use-environment";
+import type { EnvironmentState } from "./use-environment";
 
 const backdrops: { value: Backdrop; label: string }[] = [
   { value: "grey", label: "Gray" },
@@ -33,7 +33,7 @@ const onOff = [
 const ENDINGS = ".hdr,.exr,.png,.jpg,.jpeg,.tif,.tiff,.webp";
 
 interface Props {
-  state: SurroundingState;
+  state: EnvironmentState;
   /** Move the light to the brightest point. */
   onLamp: () => void;
   camera: RefObject<TakePicture | null>;
@@ -115,7 +115,7 @@ export function EnvironmentMenu({ state, onLamp, camera }: Props) {
   );
 }
 
-function Own({ state }: { state: SurroundingState }) {
+function Own({ state }: { state: EnvironmentState }) {
   const { project, chosen, choose } = state;
   const [kind, setKind] = useState<EnvironmentRead["kind"]>("panorama");
   const picker = useRef<HTMLInputElement>(null);

@@ -11,7 +11,7 @@ export interface Light {
 const RADIUS = 27;
 const DOT = 6;
 
-export function Lamp({ light, onTurn }: { light: Light; onTurn: (light: Light) => void }) {
+export function LightDial({ light, onTurn }: { light: Light; onTurn: (light: Light) => void }) {
   const dial = useRef<HTMLDivElement>(null);
   const reach = Math.cos((light.elevation * Math.PI) / 180) * (RADIUS - DOT);
   const x = RADIUS + reach * Math.cos((light.azimuth * Math.PI) / 180);

@@ -5,8 +5,8 @@ import { Segmented } from "@/parts/segmented";
 import type { Pictures } from "@/places/bench/picture-cache";
 import { type EnvironmentView, type Shape, shapes } from "./choices";
 import { EnvironmentChoice } from "./environment-choice";
+import { type Light, LightDial } from "./light-dial";
 import { Eye } from "./shared-camera";
-import { Lamp, type Light } from "./light-dial";
 import { Stage } from "./stage";
 import { useEnvironment } from "./use-environment";
 
@@ -38,7 +38,7 @@ export default function LitPair({ sides, surface, aspect }: Props) {
             <figcaption className="absolute top-2 left-2 rounded-sm bg-ink/85 px-1.5 text-small text-sheet">
               {one.title}
             </figcaption>
-            {n === sides.length - 1 && <Lamp light={light} onTurn={setLight} />}
+            {n === sides.length - 1 && <LightDial light={light} onTurn={setLight} />}
           </figure>
         ))}
       </div>

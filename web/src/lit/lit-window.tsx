@@ -4,17 +4,17 @@ import { memo, type ReactNode, useMemo, useRef, useState } from "react";
 import type { SurfaceSpec } from "@/api/client";
 import { Button } from "@/parts/button";
 import { useCommands } from "@/parts/commands";
+import { PictureDivider } from "@/parts/divider";
 import { following } from "@/parts/options";
 import { Segmented } from "@/parts/segmented";
-import { Wipe } from "@/parts/divider";
 import type { Pictures } from "@/places/bench/picture-cache";
 import type { ModelWaiting } from "@/places/bench/use-model";
 import { type Standing, shapes } from "./choices";
 import { lineOf } from "./drawing/messages";
 import { EnvironmentChoice } from "./environment-choice";
 import { EnvironmentMenu } from "./environment-menu";
+import { LightDial } from "./light-dial";
 import { Eye } from "./shared-camera";
-import { Lamp } from "./light-dial";
 import { keysOf, type ModelOnStage, Stage, type TakePicture } from "./stage";
 import { TURN, TurnRing, turned } from "./turn-ring";
 import { useLights } from "./use-lights";
@@ -80,7 +80,7 @@ function Parted({ left, right, children }: { left: string; right: string; childr
       >
         {children}
       </div>
-      <Wipe share={share} left={left} right={right} onMove={setShare} />
+      <PictureDivider share={share} left={left} right={right} onMove={setShare} />
     </>
   );
 }
@@ -227,7 +227,7 @@ function LitWindow({ pictures, before, surface, aspect, model, waiting }: Props)
         {light.azimuth}° · {light.elevation}°
       </output>
       <TurnRing turn={environment.turn} onTurn={setTurn} />
-      <Lamp light={light} onTurn={turnLamp} />
+      <LightDial light={light} onTurn={turnLamp} />
     </section>
   );
 }

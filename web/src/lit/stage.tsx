@@ -4,11 +4,11 @@ import type { SurfaceSpec } from "@/api/client";
 import { useLatest } from "@/parts/use-latest";
 import type { Pictures } from "@/places/bench/picture-cache";
 import type { EnvironmentView, Standing } from "./choices";
-import { beginDrawing, type Drawer } from "./drawing/start-renderer";
 import { type Keys, lightMaps, type MapCodes, type MeshData } from "./drawing/messages";
-import type { Eye } from "./shared-camera";
+import { beginDrawing, type Drawer } from "./drawing/start-renderer";
 import type { Light } from "./light-dial";
-import { useEye } from "./use-camera";
+import type { Eye } from "./shared-camera";
+import { useCamera } from "./use-camera";
 
 /** A model: its mesh, the material that shows the set, and the materials of other parts. */
 export interface ModelOnStage {
@@ -60,7 +60,7 @@ export function Stage({ pictures, eye, onDrawn, camera, ...shown }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState<Size | null>(null);
   const [drawer, setDrawer] = useState<Drawer | null>(null);
-  const place = useEye(box, shape, eye);
+  const place = useCamera(box, shape, eye);
   /** Content keys of the previous view, whose codes the renderer has. */
   const there = useRef(new Set<string>());
   const number = useRef(0);

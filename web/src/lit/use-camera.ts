@@ -22,7 +22,7 @@ function placed(place: Place): PerspectiveCamera {
 }
 
 /** Camera position: rotated and zoomed over `box`, together with the other views of `eye`. */
-export function useEye(box: RefObject<HTMLElement | null>, shape: Standing, eye?: Eye): Place {
+export function useCamera(box: RefObject<HTMLElement | null>, shape: Standing, eye?: Eye): Place {
   const [camera] = useState(() => placed(firstPlace(shape)));
   const [place, setPlace] = useState<Place>(() => firstPlace(shape));
   useEffect(() => {

@@ -5,8 +5,8 @@ import { queries } from "@/api/queries";
 import { useProject } from "@/app";
 import { withoutEnding } from "@/parts/format";
 import {
-  asInView,
   type Backdrop,
+  defaultView,
   type EnvironmentSettings,
   type EnvironmentView,
   ours,
@@ -16,7 +16,7 @@ import type { Light } from "./light-dial";
 /** Mean radiance of the built-in environments, to which imported ones are normalized. */
 const MEAN = 0.5;
 
-export type SurroundingState = ReturnType<typeof useEnvironment>;
+export type EnvironmentState = ReturnType<typeof useEnvironment>;
 
 export function useEnvironment() {
   const project = useProject();
@@ -44,13 +44,15 @@ export function useEnvironment() {
   );
   const chosen = (all.find((one) => one.value === value) ?? ours[0]) as EnvironmentSettings;
   const view = useMemo<EnvironmentView>(
-    () => ({ ...asInView(chosen), turn, exposure, backdrop, shadows }),
+    () => ({ ...defaultView(chosen), turn, exposure, backdrop, shadows }),
     [chosen, turn, exposure, backdrop, shadows],
   );
   const other = all.find((one) => one.value === besideValue && one !== chosen);
   const beside = useMemo(
     () =>
-      other ? { ...other, view: { ...asInView(other), turn, exposure, backdrop, shadows } } : null,
+      other
+        ? { ...other, view: { ...defaultView(other), turn, exposure, backdrop, shadows } }
+        : null,
     [other, turn, exposure, backdrop, shadows],
   );
   return {
@@ -61,7 +63,7 @@ export function useEnvironment() {
 }
 
 /** Light direction for the brightest point of a rotated environment. */
-export function lampAt([x, y, z]: [number, number, number], turn: number): Light {
+export function lightAt([x, y, z]: [number, number, number], turn: number): Light {
   const angle = (turn * Math.PI) / 180;
   const right = Math.cos(angle) * x + Math.sin(angle) * z;
   const near = -Math.sin(angle) * x + Math.cos(angle) * z;

@@ -1,14 +1,14 @@
 // Environment and light: the light follows the environment's brightest point until it is moved.
 import { useState } from "react";
 import type { Light } from "./light-dial";
-import { lampAt, useEnvironment } from "./use-environment";
+import { lightAt, useEnvironment } from "./use-environment";
 
 export function useLights() {
   const environment = useEnvironment();
   const [byHand, setByHand] = useState<Light>({ azimuth: 128, elevation: 42 });
   const [follows, setFollows] = useState(true);
   const { brightest } = environment.chosen;
-  const light = follows && brightest ? lampAt(brightest, environment.turn) : byHand;
+  const light = follows && brightest ? lightAt(brightest, environment.turn) : byHand;
   return {
     environment,
     light,

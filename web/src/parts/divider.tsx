@@ -8,7 +8,7 @@ interface WipeProps {
   onMove: (share: number) => void;
 }
 
-export function Wipe({ share, left, right, onMove }: WipeProps) {
+export function PictureDivider({ share, left, right, onMove }: WipeProps) {
   const put = (next: number) => onMove(Math.min(0.98, Math.max(0.02, next)));
   return (
     <div

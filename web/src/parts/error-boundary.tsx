@@ -12,7 +12,7 @@ interface Props {
 }
 
 /** Error boundary that confines an error to its content. */
-export class FaultBoundary extends Component<Props, { error: Error | null; on: unknown }> {
+export class ErrorBoundary extends Component<Props, { error: Error | null; on: unknown }> {
   override state = { error: null as Error | null, on: this.props.on };
 
   static getDerivedStateFromError(error: Error) {
@@ -54,7 +54,7 @@ function Broken({ what, why, again }: { what: string; why: string; again: () => 
 }
 
 /** Error boundary of a view; the address may be the cause. */
-export function PlaceFault() {
+export function ViewErrorBoundary() {
   const error = useRouteError();
   const why = isRouteErrorResponse(error)
     ? `${error.status} ${error.statusText}`

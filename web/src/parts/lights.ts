@@ -35,7 +35,7 @@ export function withAngles(azimuth: number, elevation: number): Towards {
 }
 
 /** Distance of a light as text: "far away", "2.1 widths away". */
-export function awayInWords(distance: number | null | undefined): string {
+export function distanceText(distance: number | null | undefined): string {
   return distance ? `distance ${distance.toFixed(1)} widths` : "distant";
 }
 

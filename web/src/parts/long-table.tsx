@@ -2,7 +2,7 @@
 const TRIES = 10; // maximum frames until a row that was scrolled to is rendered
 
 /** Placeholder with the height of the rows that aren't rendered. */
-export function Gap({ height, across }: { height: number; across: number }) {
+export function MapGap({ height, across }: { height: number; across: number }) {
   if (height <= 0) return null;
   return (
     <tr>

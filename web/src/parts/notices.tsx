@@ -15,7 +15,7 @@ interface Notices {
   list: Notice[];
   add: (notice: Omit<Notice, "id">) => void;
   /** Remove the notices of a cause that no longer exists. */
-  settle: (cause: string) => void;
+  dismissCause: (cause: string) => void;
   remove: (id: number) => void;
 }
 
@@ -37,7 +37,7 @@ export const useNotices = create<Notices>((set) => ({
     if (notice.tone === "good")
       setTimeout(() => set((s) => ({ list: s.list.filter((one) => one.id !== id) })), stays);
   },
-  settle: (cause) => set((state) => ({ list: without(state.list, cause) })),
+  dismissCause: (cause) => set((state) => ({ list: without(state.list, cause) })),
   remove: (id) => set((state) => ({ list: state.list.filter((one) => one.id !== id) })),
 }));
 
@@ -51,8 +51,8 @@ export function notify(
 }
 
 /** Remove the notices of a cause that no longer exists. */
-export function settle(cause: string): void {
-  useNotices.getState().settle(cause);
+export function dismissCause(cause: string): void {
+  useNotices.getState().dismissCause(cause);
 }
 
 /** Success notices disappear after a while; errors stay until dismissed. */

@@ -3,7 +3,7 @@ import { useState } from "react";
 
 const name = (key: string) => `copper-sieve/last/${key}`;
 
-export function recalled(key: string): string | null {
+export function readRemembered(key: string): string | null {
   try {
     return localStorage.getItem(name(key));
   } catch {
@@ -21,7 +21,7 @@ export function remember(key: string, value: string): void {
 
 /** State that is remembered for the next visit. */
 export function useRemembered(key: string): [string | null, (value: string) => void] {
-  const [value, setValue] = useState(() => recalled(key));
+  const [value, setValue] = useState(() => readRemembered(key));
   return [
     value,
     (next) => {

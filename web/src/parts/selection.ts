@@ -17,7 +17,7 @@ export function rangeOf(order: readonly number[], from: number, to: number): num
 }
 
 /** `order` : the displayed rows from top to bottom */
-export function useChosen(order: readonly number[]): Chosen {
+export function useSelection(order: readonly number[]): Chosen {
   const [ids, setIds] = useState<ReadonlySet<number>>(new Set());
   const last = useRef<number | null>(null);
   const latest = useLatest(order);

@@ -3,9 +3,9 @@ import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
 import * as THREE from "three";
 import type { Shape } from "../choices";
-import { useDrawnTelling } from "./report-frame";
-import { dress, mapsIn } from "./assign-maps";
+import { assignMaps, mapUseOf } from "./assign-maps";
 import type { FromDrawing, View } from "./messages";
+import { useFrameReport } from "./report-frame";
 import { bodyOf } from "./shapes";
 import type { Textures } from "./textures";
 
@@ -22,7 +22,7 @@ export function Material({ view, shape, textures, tell }: Props) {
   const { tile_size } = view.surface;
   const depth = view.surface.depth ?? 0;
   const { invalidate } = useThree();
-  useDrawnTelling(view, textures, tell);
+  useFrameReport(view, textures, tell);
   const body = useMemo(() => bodyOf(shape, aspect, displaced), [shape, aspect, displaced]);
   useEffect(() => () => body.geometry.dispose(), [body]);
   const material = useMemo(() => new THREE.MeshStandardMaterial(), []);
@@ -36,15 +36,15 @@ export function Material({ view, shape, textures, tell }: Props) {
       texture.offset.set(centered, shape === "sphere" ? 0.5 : 0);
       texture.updateMatrix();
     }
-    const before = mapsIn(material);
-    dress(material, textures);
+    const before = mapUseOf(material);
+    assignMaps(material, textures);
     material.side = textures.opacity || shape === "drape" ? THREE.DoubleSide : THREE.FrontSide;
     material.displacementMap = displaced ? (textures.height ?? null) : null;
     // The relief keeps its proportion: meters of depth per meter of width.
     const tile = body.length / (across * repeat);
     material.displacementScale = (depth / tile_size) * tile;
     material.displacementBias = -material.displacementScale / 2;
-    if (before !== mapsIn(material)) material.needsUpdate = true;
+    if (before !== mapUseOf(material)) material.needsUpdate = true;
     invalidate();
   }, [material, textures, body, repeat, shape, displaced, depth, tile_size, invalidate]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: every view is rendered and reported

@@ -2,10 +2,10 @@
 import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
 import * as THREE from "three";
-import { useDrawnTelling } from "./report-frame";
-import { dress, mapsIn } from "./assign-maps";
+import { assignMaps, mapUseOf } from "./assign-maps";
 import type { FromDrawing, MeshData, View } from "./messages";
 import { type ModelBody, modelBody } from "./model";
+import { useFrameReport } from "./report-frame";
 import { tessellated } from "./tessellate";
 import type { Textures } from "./textures";
 
@@ -24,7 +24,7 @@ const PLAIN = 0x9a958e;
 export function ModelMaterial({ view, mesh, textures, others, tell }: Props) {
   const { number, model } = view;
   const { invalidate } = useThree();
-  useDrawnTelling(view, textures, tell);
+  useFrameReport(view, textures, tell);
   const { displaced } = view;
   const body = useMemo(() => standing(mesh, displaced), [mesh, displaced]);
   useEffect(() => () => body.geometry.dispose(), [body]);
@@ -46,14 +46,14 @@ export function ModelMaterial({ view, mesh, textures, others, tell }: Props) {
         texture.offset.set(0, 0);
         texture.updateMatrix();
       }
-      const before = mapsIn(material);
-      dress(material, worn ?? {}, mesh.head.uv_sets > 0);
+      const before = mapUseOf(material);
+      assignMaps(material, worn ?? {}, mesh.head.uv_sets > 0);
       // The depth of the other sets isn't known here.
       const moved = displaced && worn === textures;
       material.displacementMap = moved ? (textures.height ?? null) : null;
       material.displacementScale = depth; // meters, like the model's positions
       material.displacementBias = -depth / 2;
-      if (before !== mapsIn(material)) material.needsUpdate = true;
+      if (before !== mapUseOf(material)) material.needsUpdate = true;
       material.color.set(worn?.base_color ? 0xffffff : PLAIN);
       // Open models are visible from both sides.
       material.side = THREE.DoubleSide;

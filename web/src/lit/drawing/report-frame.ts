@@ -3,7 +3,7 @@ import { useFrame } from "@react-three/fiber";
 import { type FromDrawing, lineOf, type View } from "./messages";
 import { keysOfTextures, type Textures } from "./textures";
 
-export function useDrawnTelling(
+export function useFrameReport(
   { number, around }: View,
   textures: Textures,
   tell: (message: FromDrawing) => void,

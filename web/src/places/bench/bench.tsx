@@ -5,17 +5,17 @@ import { Link, Navigate, useParams } from "react-router";
 import { queries } from "@/api/queries";
 import { useProject } from "@/app";
 import { buttonClass } from "@/parts/button";
-import { recalled } from "@/parts/remembered";
+import { readRemembered } from "@/parts/remembered";
 import { useTitle } from "@/parts/title";
 import { SetOnBench } from "./set-on-bench";
 
 /** Without a set in the address, the first one opens. */
-export function BenchDoor() {
+export function BenchEntry() {
   const project = useProject();
   const { data: tray } = useQuery(queries.tray(project));
   if (!tray) return null;
   const sets = tray.rows;
-  const last = recalled(`bench/${project}`);
+  const last = readRemembered(`bench/${project}`);
   const first = sets.find((one) => String(one.id) === last) ?? sets[0];
   if (first) return <Navigate to={`/${project}/bench/${first.id}`} replace />;
   return (

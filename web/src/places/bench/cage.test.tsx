@@ -15,7 +15,7 @@ vi.mock("@/api/client", () => ({
 beforeAll(stubResizeObserver);
 afterEach(cleanup);
 
-const tie = {
+const link = {
   source: "a",
   material: null,
   uv_set: 0,
@@ -25,7 +25,7 @@ const tie = {
 };
 
 function shown(match_by_uvs: boolean) {
-  const draft = { maps: {}, model: { ...tie, match_by_uvs } } as unknown as Draft;
+  const draft = { maps: {}, model: { ...link, match_by_uvs } } as unknown as Draft;
   const changes: Change[] = [];
   render(
     <QueryClientProvider client={new QueryClient()}>

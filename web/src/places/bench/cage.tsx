@@ -29,10 +29,10 @@ function tied(part: Partial<NonNullable<Draft["model"]>>): Change {
 
 export function Cage({ setId, draft, moving, onMove, onCommit }: Props) {
   const { data, error } = useQuery(queries.rayMisses(setId, moving ? null : asked(draft)));
-  const tie = draft.model;
-  if (!tie) return null;
-  const measured = !tie.cage;
-  const shown = tie.cage ?? data?.cage ?? 0;
+  const link = draft.model;
+  if (!link) return null;
+  const measured = !link.cage;
+  const shown = link.cage ?? data?.cage ?? 0;
   return (
     <Column title="High-poly model">
       <div className="mb-1.5 flex items-center justify-between gap-2">
@@ -41,7 +41,7 @@ export function Cage({ setId, draft, moving, onMove, onCommit }: Props) {
         </span>
         <Segmented
           label="Match by"
-          value={tie.match_by_uvs ? "uvs" : "rays"}
+          value={link.match_by_uvs ? "uvs" : "rays"}
           options={[
             { value: "rays", label: "rays" },
             { value: "uvs", label: "UVs" },
@@ -49,7 +49,7 @@ export function Cage({ setId, draft, moving, onMove, onCommit }: Props) {
           onChange={(next) => onCommit(tied({ match_by_uvs: next === "uvs" }))}
         />
       </div>
-      {!tie.match_by_uvs && (
+      {!link.match_by_uvs && (
         <>
           <DialField
             label="Cage"
@@ -78,7 +78,7 @@ export function Cage({ setId, draft, moving, onMove, onCommit }: Props) {
         </span>
         <Segmented
           label="Match parts by name"
-          value={tie.match_by_name ? "yes" : "no"}
+          value={link.match_by_name ? "yes" : "no"}
           options={[
             { value: "no", label: "off" },
             { value: "yes", label: "on" },
@@ -87,7 +87,7 @@ export function Cage({ setId, draft, moving, onMove, onCommit }: Props) {
         />
       </div>
       {error && <p className="mt-1.5 text-small text-ochre">{error.message}</p>}
-      {!error && data && <Misses share={data.share} picture={data.picture} tie={tie} />}
+      {!error && data && <Misses share={data.share} picture={data.picture} link={link} />}
     </Column>
   );
 }
@@ -95,11 +95,11 @@ export function Cage({ setId, draft, moving, onMove, onCommit }: Props) {
 interface MissesProps {
   share: number;
   picture: string | null;
-  tie: ModelLink;
+  link: ModelLink;
 }
 
-function Misses({ share, picture, tie }: MissesProps) {
-  const uvs = tie.match_by_uvs;
+function Misses({ share, picture, link }: MissesProps) {
+  const uvs = link.match_by_uvs;
   const missed = `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`;
   return (
     <div className="mt-1.5 flex items-center gap-2 text-small" aria-live="polite">
@@ -119,7 +119,7 @@ function Misses({ share, picture, tie }: MissesProps) {
           <span className="figures">{missed}</span>{" "}
           {uvs ? "of texels without high-poly surface" : "ray misses"}{" "}
           {share > MANY && !uvs && ": increase the cage distance"}{" "}
-          {share > MANY && !uvs && !tie.match_by_name && ", or match parts by name"}{" "}
+          {share > MANY && !uvs && !link.match_by_name && ", or match parts by name"}{" "}
           {share > MANY && uvs && ": the high-poly model has no UVs there"}
         </p>
       )}

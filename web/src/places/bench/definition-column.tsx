@@ -2,30 +2,30 @@
 import { MinusCircle, RotateCcw } from "lucide-react";
 import { useRef } from "react";
 import {
+  importMap,
   type KindRead,
   type MapDefinition,
   type MapKind,
   type OperationRead,
   type SlotRead,
-  takeInMap,
 } from "@/api/client";
 import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
 import { notify } from "@/parts/notices";
 import { useEndings } from "@/parts/pictures";
 import { Column } from "./column";
-import type { DraftState } from "./use-draft";
 import {
-  anotherWay,
-  changeWay,
+  changeDefinition,
+  definitionLabel,
+  definitionTypeOf,
   editing,
-  fedBy,
+  linksFrom,
+  otherDefinition,
   possibleOperations,
   takeOut,
   type World,
-  wayLabel,
-  wayOf,
 } from "./map-definitions";
+import type { DraftState } from "./use-draft";
 
 interface Props {
   kind: KindRead;
@@ -35,15 +35,15 @@ interface Props {
   titleOf: (kind: MapKind) => string;
 }
 
-export function Made({ kind, definition, state, world, titleOf }: Props) {
+export function DefinitionColumn({ kind, definition, state, world, titleOf }: Props) {
   const picker = useRef<HTMLInputElement>(null);
   /** Target of the picture: the map itself, or an input of an operation. */
   const asked = useRef<{ operation: OperationRead; slot: SlotRead } | null>(null);
   const { operations } = world;
-  const operation = operations.find((one) => wayOf(definition) === one.name);
+  const operation = operations.find((one) => definitionTypeOf(definition) === one.name);
   const possible = possibleOperations(state.draft, kind.kind, operations);
   const options = [
-    ...possible.map((one) => ({ value: one.name, label: wayLabel(one, possible, titleOf) })),
+    ...possible.map((one) => ({ value: one.name, label: definitionLabel(one, possible, titleOf) })),
     { value: "constant", label: "constant" },
     { value: "imported", label: "imported picture" },
   ];
@@ -54,8 +54,8 @@ export function Made({ kind, definition, state, world, titleOf }: Props) {
     picker.current?.click();
   }
   function change(way: string) {
-    const next = anotherWay(state.draft, kind, way, world);
-    if (next) state.commit(changeWay(kind.kind, next));
+    const next = otherDefinition(state.draft, kind, way, world);
+    if (next) state.commit(changeDefinition(kind.kind, next));
     else ask(way);
   }
   const { pictures } = useEndings();
@@ -63,7 +63,7 @@ export function Made({ kind, definition, state, world, titleOf }: Props) {
     if (!file) return;
     const into = asked.current;
     try {
-      const taken = await takeInMap(into?.slot.takes ?? kind.kind, file);
+      const taken = await importMap(into?.slot.takes ?? kind.kind, file);
       const next: MapDefinition = into
         ? {
             how: "derived",
@@ -72,16 +72,21 @@ export function Made({ kind, definition, state, world, titleOf }: Props) {
             slots: { [into.slot.name]: taken.definition },
           }
         : taken.definition;
-      state.commit(changeWay(kind.kind, next));
+      state.commit(changeDefinition(kind.kind, next));
     } catch (error) {
       notify("wrong", error instanceof Error ? error.message : `${file.name} couldn't be uploaded`);
     }
   }
-  const fed = fedBy(state.draft, kind.kind, operations);
+  const fed = linksFrom(state.draft, kind.kind, operations);
   const given = definition.how === "derived" ? (definition.parameters ?? {}) : {};
   return (
     <Column title="Source" wide={false}>
-      <Choice label="Source" value={wayOf(definition)} options={options} onChange={change} />
+      <Choice
+        label="Source"
+        value={definitionTypeOf(definition)}
+        options={options}
+        onChange={change}
+      />
       <p className="mt-1.5 text-small text-second">
         {operation?.title ?? (definition.how === "constant" ? "Same value everywhere" : "Imported")}
       </p>

@@ -13,16 +13,16 @@ import { Cage } from "./cage";
 import { withColor } from "./colors-field";
 import { Column, FoldedColumns, useColumns } from "./column";
 import { Control, type Value } from "./controls";
+import { DefinitionColumn } from "./definition-column";
 import { ImportedFacts } from "./imported-facts";
 import type { About } from "./interpretations";
 import { KeyUncertainty } from "./key-uncertainty";
 import { LightInterpretations } from "./light-interpretations";
-import { Made } from "./definition-column";
+import { editing, type Filling, fittingMaps, type World } from "./map-definitions";
 import { RemovedLighting } from "./removed-lighting";
 import { SlotField } from "./slot-field";
 import { SurfaceControls } from "./surface-controls";
 import type { DraftState } from "./use-draft";
-import { editing, type Filling, fittingMaps, type World } from "./map-definitions";
 
 const SURFACE = "Surface";
 
@@ -56,7 +56,7 @@ export function Drawer(props: Props) {
       aria-label={`Settings of ${props.kind.title}`}
       className="flex min-h-42 grow gap-6 overflow-auto rounded-b-md border border-t-2 border-rule border-t-copper bg-card px-4 py-3"
     >
-      <Made {...props} />
+      <DefinitionColumn {...props} />
       {definition.how === "derived" && (
         <DerivedControls key={definition.operation} {...props} definition={definition} />
       )}

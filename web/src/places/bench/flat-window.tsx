@@ -3,9 +3,9 @@
 import { type RefObject, useEffect, useMemo, useRef, useState } from "react";
 import type { KindRead, SurfaceSpec } from "@/api/client";
 import { useCommands } from "@/parts/commands";
+import { PictureDivider } from "@/parts/divider";
 import { following } from "@/parts/options";
 import { type Sheet, tileAt } from "@/parts/sheet";
-import { Wipe } from "@/parts/divider";
 import {
   type Channel,
   channels,
@@ -18,12 +18,12 @@ import {
 import { Histogram } from "./histogram";
 import { IslandLayer, type IslandsOfSet, IslandTools } from "./islands/island-layer";
 import { useIslandView } from "./islands/use-island-view";
-import { meaningOf, type Texel } from "./readout";
 import type { Shown } from "./picture-cache";
+import { meaningOf, type Texel } from "./readout";
 import { TileLines } from "./tile-lines";
 import { colorAt } from "./use-pick";
 import { useView, type View } from "./use-view";
-import { type Waiting, waitingInWords } from "./use-waiting";
+import { type Waiting, waitingText } from "./use-waiting";
 
 /** Right side of a comparison: another map, or the initial state of this one. */
 export interface Other {
@@ -164,7 +164,9 @@ export function FlatWindow(props: Props) {
         <IslandLayer {...{ islands, view, width, height }} shows={over.shows} />
       )}
       {islands && !pick && <IslandTools value={over.shows} onChange={over.show} />}
-      {wiped && <Wipe share={wipe} left={kind.title} right={wiped.label} onMove={setWipe} />}
+      {wiped && (
+        <PictureDivider share={wipe} left={kind.title} right={wiped.label} onMove={setWipe} />
+      )}
       {counted && shown && !pick && <Histogram shown={shown} kind={kind} channel={channel} />}
       {pick ? (
         <p className="absolute top-2.5 left-2.5 rounded-sm bg-copper px-2.5 py-1 text-white">
@@ -204,7 +206,7 @@ function Waits({ waiting }: { waiting: Waiting }) {
       role="status"
       className="absolute bottom-10 left-2.5 flex items-center gap-2.5 rounded-sm bg-ink/85 px-2 py-1 text-small text-sheet"
     >
-      {stopped ? "Stopped. The preview is out of date" : underWay && waitingInWords(underWay)}
+      {stopped ? "Stopped. The preview is out of date" : underWay && waitingText(underWay)}
       <button
         type="button"
         className="underline underline-offset-2"

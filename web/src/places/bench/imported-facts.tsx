@@ -7,9 +7,9 @@ import { Choice } from "@/parts/choice";
 import { bytes } from "@/parts/format";
 import { Segmented } from "@/parts/segmented";
 import { Column } from "./column";
+import { editing } from "./map-definitions";
 import { ChannelChoice, greens } from "./slot-field";
 import type { DraftState } from "./use-draft";
-import { editing } from "./map-definitions";
 
 interface Props {
   kind: KindRead;

@@ -6,8 +6,8 @@ import { queries } from "@/api/queries";
 import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
 import { Segmented } from "@/parts/segmented";
-import { asked, type Draft, type DraftState } from "./use-draft";
 import { editing } from "./map-definitions";
+import { asked, type Draft, type DraftState } from "./use-draft";
 
 export type About = "relief" | "light" | "invert";
 

@@ -1,8 +1,8 @@
 // Light direction of the photo, as an arrow on the flat view that can be rotated.
 import { useRef } from "react";
 import type { LightRead, MapKind, OperationRead } from "@/api/client";
-import type { DraftState } from "./use-draft";
 import { editing } from "./map-definitions";
+import type { DraftState } from "./use-draft";
 
 const SIDE = 72;
 

@@ -1,19 +1,19 @@
 import { describe, expect, it } from "vitest";
 import type { KindRead, MapDefinition, OperationRead } from "@/api/client";
-import { PLAIN } from "./prepare/preparing";
-import type { Draft } from "./use-draft";
 import {
   addMap,
-  anotherWay,
-  changeWay,
-  fedBy,
+  changeDefinition,
+  definitionLabel,
+  definitionTypeOf,
   fittingMaps,
   inputsOf,
+  linksFrom,
+  otherDefinition,
   possibleOperations,
   takeOut,
-  wayLabel,
-  wayOf,
 } from "./map-definitions";
+import { PLAIN } from "./prepare/preparing";
+import type { Draft } from "./use-draft";
 
 const operation = (name: string, output: string, inputs: string[], slots: object[] = []) =>
   ({
@@ -66,7 +66,7 @@ function draft(maps: object): Draft {
 }
 
 function other(of: Draft, one: KindRead, way: string): Draft {
-  return changeWay(one.kind, anotherWay(of, one, way, world) as MapDefinition)(of);
+  return changeDefinition(one.kind, otherDefinition(of, one, way, world) as MapDefinition)(of);
 }
 
 describe("ways of making a map", () => {
@@ -78,22 +78,33 @@ describe("ways of making a map", () => {
       ...constant,
       maps: { roughness: { how: "constant" as const, value: [0.3] } },
     };
-    const imported = changeWay("roughness", picture)(valued);
-    expect(imported.shelf.roughness?.map(wayOf)).toEqual(["roughness_from_color", "constant"]);
+    const imported = changeDefinition("roughness", picture)(valued);
+    expect(imported.shelf.roughness?.map(definitionTypeOf)).toEqual([
+      "roughness_from_color",
+      "constant",
+    ]);
     const back = other(imported, rough, "roughness_from_color");
     expect(back.maps.roughness).toEqual(tuned);
     const again = other(back, rough, "constant");
     expect(again.maps.roughness).toEqual({ how: "constant", value: [0.3] });
-    expect(again.shelf.roughness?.map(wayOf).sort()).toEqual(["imported", "roughness_from_color"]);
+    expect(again.shelf.roughness?.map(definitionTypeOf).sort()).toEqual([
+      "imported",
+      "roughness_from_color",
+    ]);
   });
   it("asks for a picture where there is none", () => {
-    expect(anotherWay(draft({ roughness: tuned }), rough, "imported", world)).toBeNull();
+    expect(otherDefinition(draft({ roughness: tuned }), rough, "imported", world)).toBeNull();
     expect(
-      anotherWay(draft({ normal: tuned }), normalKind, "normal_from_picture", world),
+      otherDefinition(draft({ normal: tuned }), normalKind, "normal_from_picture", world),
     ).toBeNull();
   });
   it("fills a slot with the map's own picture, or with a map it prefers", () => {
-    const own = anotherWay(draft({ normal: picture }), normalKind, "normal_from_picture", world);
+    const own = otherDefinition(
+      draft({ normal: picture }),
+      normalKind,
+      "normal_from_picture",
+      world,
+    );
     expect(own).toMatchObject({ slots: { picture } });
     const height = { how: "derived", operation: "height_from_color" };
     const made = addMap(mask, world)(draft({ base_color: picture, height })).maps.mask_1;
@@ -122,13 +133,13 @@ describe("ways of making a map", () => {
   it("adds a map by what can make it, and takes one out but remembers it", () => {
     const first = draft({ base_color: picture });
     const added = addMap(kind("height", "data", [0.5]), world)(first);
-    expect(added.maps.height && wayOf(added.maps.height)).toBe("height_from_color");
+    expect(added.maps.height && definitionTypeOf(added.maps.height)).toBe("height_from_color");
     const emissive = kind("emissive", "color", [0, 0, 0]);
     expect(addMap(emissive, world)(first).maps.emissive).toEqual({
       how: "constant",
       value: [0, 0, 0],
     });
-    expect(fedBy(added, "base_color", all)).toEqual(["height"]);
+    expect(linksFrom(added, "base_color", all)).toEqual(["height"]);
     const tuned = draft({ roughness: { how: "constant", value: [0.3] } });
     const out = takeOut("roughness")(tuned);
     expect(out.maps.roughness).toBeUndefined();
@@ -137,9 +148,9 @@ describe("ways of making a map", () => {
   it("is called by what it is made of, and told apart where that is alike", () => {
     const title = (one: string) => one;
     const [first, second] = all as [OperationRead, OperationRead];
-    expect(wayLabel(first, [first, second], title)).toBe("from base_color");
+    expect(definitionLabel(first, [first, second], title)).toBe("from base_color");
     const twin = { ...first, title: "Otherwise" };
-    expect(wayLabel(twin, [first, twin], title)).toBe("from base_color: otherwise");
+    expect(definitionLabel(twin, [first, twin], title)).toBe("from base_color: otherwise");
   });
   it("takes from a model only where the set has one", () => {
     const of = { output: "mask_1", inputs: [], slots: [], blends: false };
@@ -147,12 +158,12 @@ describe("ways of making a map", () => {
       { ...of, name: "mask_1_from_model", takes_from: "model" },
       { ...of, name: "mask_1_from_detailed", takes_from: "high_poly" },
     ] as unknown as OperationRead[];
-    const tie = { source: "ab", uv_set: 0, match_by_name: false };
+    const link = { source: "ab", uv_set: 0, match_by_name: false };
     const names = (model: unknown) =>
       possibleOperations({ ...draft({}), model } as Draft, "mask_1", ways).map((one) => one.name);
     expect(names(null)).toEqual([]);
-    expect(names(tie)).toEqual(["mask_1_from_model"]);
-    expect(names({ ...tie, high_poly: "cd" })).toEqual(ways.map((one) => one.name));
+    expect(names(link)).toEqual(["mask_1_from_model"]);
+    expect(names({ ...link, high_poly: "cd" })).toEqual(ways.map((one) => one.name));
   });
   it("never offers a circle", () => {
     const names = (maps: object) =>

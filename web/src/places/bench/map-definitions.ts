@@ -14,7 +14,7 @@ export type Filling = NonNullable<Derived["slots"]>[string];
 type Meaning = KindRead["meaning"];
 
 /** A definition type is an operation by its name, "constant", or "imported". */
-export function wayOf(definition: MapDefinition): string {
+export function definitionTypeOf(definition: MapDefinition): string {
   return definition.how === "derived" ? definition.operation : definition.how;
 }
 
@@ -81,7 +81,7 @@ export interface World {
 }
 
 /** Default inputs of an operation; null if a picture is required from the user. */
-export function firstFillings(
+export function defaultInputs(
   draft: Draft,
   kind: MapKind,
   operation: OperationRead,
@@ -104,8 +104,8 @@ export function firstFillings(
 /** Whether the map is or was made by this operation. Blended sets are created elsewhere only. */
 function isBlended(draft: Draft, kind: MapKind, operation: string): boolean {
   const present = draft.maps[kind];
-  if (present && wayOf(present) === operation) return true;
-  return shelvedWay(draft, kind, operation) !== null;
+  if (present && definitionTypeOf(present) === operation) return true;
+  return storedDefinition(draft, kind, operation) !== null;
 }
 
 /** Operations on a model require one; measured maps require captures. */
@@ -146,7 +146,7 @@ export function editing<How extends MapDefinition["how"]>(
 ): Change {
   return (draft) => {
     const now = draft.maps[kind];
-    if (!now || wayOf(now) !== wayOf(was)) return draft;
+    if (!now || definitionTypeOf(now) !== definitionTypeOf(was)) return draft;
     return replacing(kind, edit(now as Extract<MapDefinition, { how: How }>))(draft);
   };
 }
@@ -157,7 +157,7 @@ export function addMap(kind: KindRead, world: World): Change {
     const shelved = draft.shelf[kind.kind]?.[0];
     if (shelved) return replacing(kind.kind, shelved)(draft);
     for (const one of possibleOperations(draft, kind.kind, world.operations)) {
-      const slots = firstFillings(draft, kind.kind, one, world);
+      const slots = defaultInputs(draft, kind.kind, one, world);
       if (slots) return replacing(kind.kind, plain(one, slots))(draft);
     }
     return replacing(kind.kind, { how: "constant", value: kind.neutral })(draft);
@@ -169,7 +169,7 @@ function plain(operation: OperationRead, slots: Record<string, Filling>): Derive
 }
 
 /** Maps that currently depend on this one. */
-export function fedBy(draft: Draft, kind: MapKind, all: OperationRead[]): MapKind[] {
+export function linksFrom(draft: Draft, kind: MapKind, all: OperationRead[]): MapKind[] {
   const kinds = Object.keys(draft.maps) as MapKind[];
   return kinds.filter((one) => one !== kind && comesFrom(draft, one, kind, all));
 }
@@ -185,37 +185,39 @@ export function takeOut(kind: MapKind): Change {
 }
 
 /** A definition that was used before, or null. */
-export function shelvedWay(draft: Draft, kind: MapKind, way: string): MapDefinition | null {
-  return draft.shelf[kind]?.find((one) => wayOf(one) === way) ?? null;
+export function storedDefinition(draft: Draft, kind: MapKind, way: string): MapDefinition | null {
+  return draft.shelf[kind]?.find((one) => definitionTypeOf(one) === way) ?? null;
 }
 
 /**
  * The definition of a map by another operation: with its previous settings or defaults. Null if a
  * picture is required first.
  */
-export function anotherWay(
+export function otherDefinition(
   draft: Draft,
   kind: KindRead,
   way: string,
   world: World,
 ): MapDefinition | null {
-  const shelved = shelvedWay(draft, kind.kind, way);
+  const shelved = storedDefinition(draft, kind.kind, way);
   if (shelved) return shelved;
   if (way === "constant") return { how: "constant", value: kind.neutral };
   if (way === "imported") return ownPictures(draft, kind.kind)[0] ?? null;
   const operation = world.operations.find((one) => one.name === way);
-  const slots = operation && firstFillings(draft, kind.kind, operation, world);
+  const slots = operation && defaultInputs(draft, kind.kind, operation, world);
   return operation && slots ? plain(operation, slots) : null;
 }
 
 /** Replace the definition of a map; the present one is stored as an alternative. */
-export function changeWay(kind: MapKind, next: MapDefinition): Change {
+export function changeDefinition(kind: MapKind, next: MapDefinition): Change {
   return (draft) => {
     const present = draft.maps[kind];
     if (!present) return draft;
     const shelved = draft.shelf[kind] ?? [];
-    const kept = shelved.filter((one) => ![wayOf(present), wayOf(next)].includes(wayOf(one)));
-    const left = wayOf(present) === wayOf(next) ? [] : [present];
+    const kept = shelved.filter(
+      (one) => ![definitionTypeOf(present), definitionTypeOf(next)].includes(definitionTypeOf(one)),
+    );
+    const left = definitionTypeOf(present) === definitionTypeOf(next) ? [] : [present];
     return {
       ...draft,
       maps: { ...draft.maps, [kind]: next },
@@ -225,7 +227,7 @@ export function changeWay(kind: MapKind, next: MapDefinition): Change {
 }
 
 /** Titles of operations in the list: by their inputs, with a distinction for equal inputs. */
-export function wayLabel(
+export function definitionLabel(
   operation: OperationRead,
   possible: OperationRead[],
   titleOf: (kind: MapKind) => string,

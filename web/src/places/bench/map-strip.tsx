@@ -5,21 +5,21 @@ import { memo, useEffect, useRef } from "react";
 import { Link } from "react-router";
 import type { KindRead, MapKind, OperationRead } from "@/api/client";
 import { origins } from "@/parts/marks";
+import { inputsOf } from "./map-definitions";
 import type { Pictures } from "./picture-cache";
 import type { Draft } from "./use-draft";
-import { inputsOf } from "./map-definitions";
 
 const CARD = 148;
 const GAP = 8;
 const LANE = 5;
 
-export interface Feed {
+export interface MapLink {
   from: number;
   to: number;
 }
 
 /** Pairs of card indices: input and derived map. */
-export function feedsOf(draft: Draft, order: MapKind[], operations: OperationRead[]): Feed[] {
+export function linksOf(draft: Draft, order: MapKind[], operations: OperationRead[]): MapLink[] {
   return order.flatMap((kind, to) => {
     return [...new Set(inputsOf(draft.maps[kind], operations))]
       .map((input) => ({ from: order.indexOf(input), to }))
@@ -51,11 +51,11 @@ export function MapStrip({
   onAdd,
 }: Props) {
   const order = Object.keys(draft.maps) as MapKind[];
-  const feeds = feedsOf(draft, order, operations);
+  const feeds = linksOf(draft, order, operations);
   const sources = [...new Set(feeds.map((feed) => feed.from))];
   const middle = (index: number) => index * (CARD + GAP) + CARD / 2;
   const chosenIndex = chosen ? order.indexOf(chosen) : -1;
-  const lit = (feed: Feed) => feed.from === chosenIndex || feed.to === chosenIndex;
+  const lit = (feed: MapLink) => feed.from === chosenIndex || feed.to === chosenIndex;
   return (
     <div className="mt-1 min-w-0 grow overflow-x-auto pb-px">
       <svg

@@ -2,21 +2,21 @@
 import { queryOptions } from "@tanstack/react-query";
 import { preview } from "@/api/client";
 import { type Sheet, sheetFrom } from "@/parts/sheet";
-import { type Pictures, ShownStore } from "./picture-cache";
+import { PictureCache, type Pictures } from "./picture-cache";
 
 /** Material appearance: textures and their repetition. */
-export interface Worn {
+export interface OtherMaterials {
   pictures: Pictures;
   sheet: Sheet | null;
 }
 
 const SIDE = 512;
-const store = new ShownStore();
+const store = new PictureCache();
 
-export const wornPictures = (setId: number) =>
+export const otherMaterialMaps = (setId: number) =>
   queryOptions({
     queryKey: ["worn", setId],
-    queryFn: async ({ signal }): Promise<Worn> => {
+    queryFn: async ({ signal }): Promise<OtherMaterials> => {
       const window = `worn-${setId}-${crypto.randomUUID()}`;
       const asked = { longer_side: SIDE, window, sequence: 1 };
       const { maps, facts } = await preview(setId, asked, signal);

@@ -1,6 +1,6 @@
 import { beforeAll, describe, expect, it } from "vitest";
 import type { PreviewedMap } from "@/api/client";
-import { ShownStore } from "./picture-cache";
+import { PictureCache } from "./picture-cache";
 
 // What browsers have and the tests' environment does not.
 beforeAll(() => {
@@ -25,7 +25,7 @@ const map = (key: string, codes: number[] | null, channels = 3, width = 2, heigh
 
 describe("pictures by content key", () => {
   it("have their codes in order, opaque; a grey one in all three", () => {
-    const store = new ShownStore();
+    const store = new PictureCache();
     const color = store.take(map("a", [1, 2, 3, 250, 251, 252]));
     expect([...(color?.codes.data ?? [])]).toEqual([1, 2, 3, 255, 250, 251, 252, 255]);
     const grey = store.take(map("b", [7, 200], 1));
@@ -33,7 +33,7 @@ describe("pictures by content key", () => {
   });
 
   it("are found again without their codes, and not made up where they are not known", () => {
-    const store = new ShownStore();
+    const store = new PictureCache();
     const first = store.take(map("a", [1, 2, 3, 4, 5, 6]));
     expect(store.take(map("a", null))).toBe(first);
     expect(store.take(map("b", null))).toBeUndefined();
@@ -41,7 +41,7 @@ describe("pictures by content key", () => {
   });
 
   it("let go of what was used least recently, and never of the newest", () => {
-    const store = new ShownStore();
+    const store = new PictureCache();
     const side = 4096; // each uses nearly half of the cache
     const large = (key: string) => map(key, Array(3).fill(0), 3, side, 3840);
     store.take(large("a"));
@@ -50,7 +50,7 @@ describe("pictures by content key", () => {
     store.take(map("a", null));
     store.take(large("c"));
     expect(store.keys()).toEqual(["a", "c"]);
-    const huge = new ShownStore();
+    const huge = new PictureCache();
     huge.take(map("whole", Array(3).fill(0), 3, side, 2 * side));
     expect(huge.keys()).toEqual(["whole"]);
   });

@@ -31,7 +31,7 @@ function rgba({ codes, width, height, channels }: PreviewedMap): ImageData {
 }
 
 /** Pictures by content key, the least recently used dropped first. */
-export class ShownStore {
+export class PictureCache {
   private readonly kept = new Map<string, Shown>();
   private bytes = 0;
 

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { shownNumber, stepOf } from "@/parts/dial-field";
 import { bytes, metres, texels } from "@/parts/format";
-import { leaning, linear, meaningOf } from "./readout";
+import { linear, meaningOf, slopeOf } from "./readout";
 
 const kind = (meaning: "color" | "data" | "normal", name: string) =>
   ({ kind: name, title: name, meaning, components: [], neutral: [] }) as never;
@@ -12,7 +12,7 @@ describe("read-out", () => {
   });
   it("reads a normal that leans 45 degrees up", () => {
     const code = Math.round((Math.SQRT1_2 / 2 + 0.5) * 255);
-    const { tilt, toward } = leaning([128, code, code]);
+    const { tilt, toward } = slopeOf([128, code, code]);
     expect(tilt).toBeCloseTo(45, 0);
     expect(toward).toBeCloseTo(90, 0);
   });

@@ -6,7 +6,7 @@ export type Texel = readonly [number, number, number];
 const degrees = (radians: number) => (radians * 180) / Math.PI;
 
 /** Tilt of a normal against the surface and the direction it leans to, 0° right, 90° up. */
-export function leaning([r, g, b]: Texel): { tilt: number; toward: number } {
+export function slopeOf([r, g, b]: Texel): { tilt: number; toward: number } {
   const [x, y, z] = [(r / 255) * 2 - 1, (g / 255) * 2 - 1, (b / 255) * 2 - 1];
   const tilt = degrees(Math.atan2(Math.hypot(x, y), z));
   const toward = (degrees(Math.atan2(y, x)) + 360) % 360;
@@ -21,7 +21,7 @@ export function linear(code: number): number {
 
 export function meaningOf(kind: KindRead, texel: Texel, depth: number): string {
   if (kind.meaning === "normal") {
-    const { tilt, toward } = leaning(texel);
+    const { tilt, toward } = slopeOf(texel);
     return tilt < 0.5 ? "flat" : `slope ${tilt.toFixed(1)}° toward ${toward.toFixed(0)}°`;
   }
   if (kind.meaning === "color") {

@@ -1,24 +1,24 @@
 // A set on the Bench: views, map cards, and the settings of the selected map.
 import { type ReactNode, Suspense, useState } from "react";
 import type { KindRead, MapDefinition, SetRead, VocabularyRead } from "@/api/client";
-import { FaultBoundary, loaded } from "@/parts/error-boundary";
+import { ErrorBoundary, loaded } from "@/parts/error-boundary";
 import { BenchChecklist } from "@/places/checklist/bench-checklist";
 import { RecipesDialog } from "@/places/recipes/recipes-dialog";
 import { useBenchCommands } from "./bench-commands";
-import { ShotLook } from "./captures/capture-comparison";
+import { CaptureComparison } from "./captures/capture-comparison";
 import { Drawer } from "./drawer";
 import { FlatWindow, type Other } from "./flat-window";
 import { Header } from "./header";
 import { Readings } from "./interpretations";
 import { PhotoLight } from "./light-arrow";
+import { addMap } from "./map-definitions";
 import { MapStrip } from "./map-strip";
-import { HeadCard } from "./prepare/head-card";
+import { PreparationCard } from "./prepare/head-card";
 import { PrepareDrawer } from "./prepare/prepare-drawer";
 import { SourceWindow } from "./prepare/source-window";
 import { useSeams } from "./prepare/use-seams";
 import { type BenchState, FULL_SIDE, useBench } from "./use-bench";
 import { usePickPicture } from "./use-pick";
-import { addMap } from "./map-definitions";
 import { Windows } from "./windows";
 
 const LitWindow = loaded(() => import("@/lit/lit-window"));
@@ -69,7 +69,7 @@ export function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: Voca
           ) : (
             <Flat bench={bench} kind={kind} tiling={tiling}>
               {prepares && held && state.draft.captures && (
-                <ShotLook
+                <CaptureComparison
                   setId={set.id}
                   draft={state.draft}
                   captures={state.draft.captures}
@@ -189,7 +189,7 @@ function Flat({
 function Lit({ bench }: { bench: BenchState }) {
   const { lit, before, facts } = bench.preview;
   return (
-    <FaultBoundary what="The lit view" on={bench.set.id}>
+    <ErrorBoundary what="The lit view" on={bench.set.id}>
       <Suspense fallback={<div className="size-full rounded-sm bg-ground" />}>
         <LitWindow
           pictures={lit}
@@ -200,7 +200,7 @@ function Lit({ bench }: { bench: BenchState }) {
           waiting={bench.waiting}
         />
       </Suspense>
-    </FaultBoundary>
+    </ErrorBoundary>
   );
 }
 
@@ -209,7 +209,7 @@ function Cards({ bench, chosen }: { bench: BenchState; chosen: KindRead }) {
   const { state, preview, vocabulary, prepares } = bench;
   return (
     <div className="flex shrink-0">
-      <HeadCard
+      <PreparationCard
         prepare={state.draft.prepare}
         guide={preview.facts.guide}
         address={bench.prepare}

@@ -1,7 +1,7 @@
 // Additional input of an operation: none, a picture, or a map of the set.
 import { useQuery } from "@tanstack/react-query";
 import { useRef } from "react";
-import { type KindRead, type MapKind, type SlotRead, takeInMap } from "@/api/client";
+import { importMap, type KindRead, type MapKind, type SlotRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { Choice } from "@/parts/choice";
 import { notify } from "@/parts/notices";
@@ -49,7 +49,7 @@ export function SlotField({ slot, filling, fitting, kinds, titleOf, onFill }: Pr
   async function bring(file: File | undefined) {
     if (!file) return;
     try {
-      onFill((await takeInMap(slot.takes, file)).definition);
+      onFill((await importMap(slot.takes, file)).definition);
     } catch (error) {
       notify("wrong", error instanceof Error ? error.message : `${file.name} couldn't be uploaded`);
     }

@@ -6,10 +6,10 @@ import { DialField } from "@/parts/dial-field";
 import { metres } from "@/parts/format";
 import { Segmented } from "@/parts/segmented";
 import { Labelled } from "./controls";
+import type { World } from "./map-definitions";
 import { keepsBorders, widthOf, withWidth } from "./prepare/preparing";
 import { type Tiling, tilingOf, wrapOf } from "./tiling";
 import type { Change, DraftState } from "./use-draft";
-import type { World } from "./map-definitions";
 
 interface Props {
   state: DraftState;

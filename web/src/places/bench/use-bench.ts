@@ -4,18 +4,18 @@ import { useLocation, useNavigate, useParams } from "react-router";
 import type { MapKind, ModelLink, OperationRead, SetRead, VocabularyRead } from "@/api/client";
 import { useProject } from "@/app";
 import type { ModelOnStage } from "@/lit/stage";
-import { useLatest } from "@/parts/use-latest";
 import { remember } from "@/parts/remembered";
 import { type Sheet, sheetFrom } from "@/parts/sheet";
+import { useLatest } from "@/parts/use-latest";
 import { withColor } from "./colors-field";
 import type { About } from "./interpretations";
 import type { IslandsOfSet } from "./islands/island-layer";
 import { type Place, placeAt } from "./islands/place-at";
+import { editing } from "./map-definitions";
 import { type Tool, widthOf } from "./prepare/preparing";
 import { type Draft, useDraft } from "./use-draft";
 import { useModel } from "./use-model";
 import { usePreview } from "./use-preview";
-import { editing } from "./map-definitions";
 
 /** Longer side of pictures at rest, in texels. */
 export const FULL_SIDE = 1024;
@@ -103,14 +103,14 @@ export function useBench(set: SetRead, vocabulary: VocabularyRead) {
 }
 
 /** Model of the preview and overlay of the map view; null without a model. */
-function useStanding(project: string, setId: number, tie: ModelLink | null, sheet: Sheet | null) {
-  const { found, waiting } = useModel(project, setId, tie, sheet);
+function useStanding(project: string, setId: number, link: ModelLink | null, sheet: Sheet | null) {
+  const { found, waiting } = useModel(project, setId, link, sheet);
   const [mark, setMark] = useState<Place | null>(null);
   const onModel = useMemo<ModelOnStage | null>(
     () =>
       found && {
         mesh: found.mesh,
-        material: found.tie.material ?? null,
+        material: found.link.material ?? null,
         others: found.others,
         mark,
       },
@@ -118,14 +118,14 @@ function useStanding(project: string, setId: number, tie: ModelLink | null, shee
   );
   const islands = useMemo<IslandsOfSet | null>(() => {
     if (!found || found.model.uv_sets === 0) return null;
-    const { mesh, model, tie } = found;
-    const material = tie.material ?? null;
+    const { mesh, model, link } = found;
+    const material = link.material ?? null;
     return {
-      ...{ mesh, material, sheet, modelId: model.id, uvSet: tie.uv_set },
+      ...{ mesh, material, sheet, modelId: model.id, uvSet: link.uv_set },
       onPoint: (point) => setMark(point && placeAt(mesh, material, point.u, point.v)),
     };
   }, [found, sheet]);
-  const name = found && (found.tie.material ?? "all");
+  const name = found && (found.link.material ?? "all");
   return { onModel, islands, waiting, madeFor: found && `${found.model.name} · ${name}` };
 }
 

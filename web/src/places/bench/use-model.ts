@@ -7,12 +7,12 @@ import { queries } from "@/api/queries";
 import type { MeshData } from "@/lit/drawing/messages";
 import type { Sheet } from "@/parts/sheet";
 import { onSheet } from "./islands/on-sheet";
+import { otherMaterialMaps } from "./other-materials";
 import type { Pictures } from "./picture-cache";
-import { wornPictures } from "./other-materials";
 
 export interface ModelOfSet {
   model: ModelRead;
-  tie: ModelLink;
+  link: ModelLink;
   /** UVs relative to the whole sheet if the set has tiles. */
   mesh: MeshData;
   /** Maps of the sets of the model's other materials, by material. */
@@ -32,25 +32,25 @@ export interface ModelWaiting {
 export function useModel(
   project: string,
   setId: number,
-  tie: ModelLink | null,
+  link: ModelLink | null,
   sheet: Sheet | null,
 ): { found: ModelOfSet | null; waiting: ModelWaiting | null } {
-  const { data: models } = useQuery({ ...queries.models(project), enabled: tie !== null });
-  const model = tie ? models?.find((one) => one.sha256 === tie.source) : undefined;
+  const { data: models } = useQuery({ ...queries.models(project), enabled: link !== null });
+  const model = link ? models?.find((one) => one.sha256 === link.source) : undefined;
   const { data: mesh, error } = useQuery({
-    ...queries.mesh(model?.id ?? 0, tie?.uv_set ?? 0),
+    ...queries.mesh(model?.id ?? 0, link?.uv_set ?? 0),
     enabled: model !== undefined,
   });
   const { data: jobs } = useQuery({ ...jobsOf(project), enabled: model !== undefined && !mesh });
   const worn = useMemo(() => {
-    if (!model || !tie?.material) return [];
+    if (!model || !link?.material) return [];
     return model.materials.flatMap(({ name, sets }) => {
-      const first = name === tie.material ? undefined : sets.find((one) => one.id !== setId);
+      const first = name === link.material ? undefined : sets.find((one) => one.id !== setId);
       return first ? [{ material: name, setId: first.id }] : [];
     });
-  }, [model, tie?.material, setId]);
+  }, [model, link?.material, setId]);
   const others = useQueries({
-    queries: worn.map((one) => wornPictures(one.setId)),
+    queries: worn.map((one) => otherMaterialMaps(one.setId)),
     combine: (results) => results.map((one) => one.data),
   });
   const key = others.map((one, n) => (one ? worn[n]?.material : "")).join("\n");
@@ -65,15 +65,15 @@ export function useModel(
   const numbers = sheet?.numbers.join();
   // biome-ignore lint/correctness/useExhaustiveDependencies: the same until the tiles change
   const laid = useMemo(() => {
-    if (!mesh || !tie) return mesh;
+    if (!mesh || !link) return mesh;
     return worn.reduce(
       (now, { material }, n) => onSheet(now, material, others[n]?.sheet ?? null),
-      onSheet(mesh, tie.material ?? null, sheet),
+      onSheet(mesh, link.material ?? null, sheet),
     );
-  }, [mesh, tie?.material, numbers, key, worn]);
+  }, [mesh, link?.material, numbers, key, worn]);
   const found = useMemo(
-    () => (model && tie && laid ? { model, tie, mesh: laid, others: byMaterial } : null),
-    [model, tie, laid, byMaterial],
+    () => (model && link && laid ? { model, link, mesh: laid, others: byMaterial } : null),
+    [model, link, laid, byMaterial],
   );
   const job = jobs?.find(
     (one) => one.kind === "model_display" && isOpen(one) && one.title === model?.name,

@@ -1,11 +1,11 @@
 // Color picker: its source picture, and the result of a click.
 import { useEffect, useState } from "react";
 import { type MapDefinition, type MapKind, type OperationRead, preview } from "@/api/client";
-import { type Pictures, type Shown, ShownStore } from "./picture-cache";
+import { PictureCache, type Pictures, type Shown } from "./picture-cache";
 import type { Draft } from "./use-draft";
 
 const AROUND = 1;
-const store = new ShownStore();
+const store = new PictureCache();
 
 /** The mean color of a texel and its neighbors, as #rrggbb. */
 export function colorAt(codes: ImageData, column: number, row: number): string {

@@ -17,7 +17,7 @@ const world = vi.hoisted(() => ({ asked: [] as unknown[] }));
 
 vi.mock("@/lit/renderer", () => ({ drawsInSoftware: () => false }));
 vi.mock("./picture-cache", () => ({
-  ShownStore: class {
+  PictureCache: class {
     keys = () => [];
     take = (one: unknown) => one;
   },

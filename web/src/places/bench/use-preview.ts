@@ -5,14 +5,14 @@ import { type RefObject, useCallback, useEffect, useRef, useState } from "react"
 import { ApiError, type MapKind, type PreparedFacts, preview, type SetRead } from "@/api/client";
 import { drawsInSoftware } from "@/lit/renderer";
 import { Budget } from "./budget";
-import { type Pictures, ShownStore } from "./picture-cache";
+import { PictureCache, type Pictures } from "./picture-cache";
 import { asked, type Draft } from "./use-draft";
 import { useWaiting, type Waiting } from "./use-waiting";
 
 const MOVING_SIDE = 512;
 /** Screen pixels of a picture for which the resolution while dragging is sufficient. */
 const ENOUGH = 640;
-const store = new ShownStore();
+const store = new PictureCache();
 let sequence = Date.now();
 
 interface Fetched {

@@ -1,7 +1,7 @@
 // @vitest-environment jsdom
 import { act, renderHook } from "@testing-library/react";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";
-import { useWaiting, waitingInWords } from "./use-waiting";
+import { useWaiting, waitingText } from "./use-waiting";
 
 const world = vi.hoisted(() => ({ calls: [] as string[], tells: null as unknown }));
 
@@ -60,7 +60,7 @@ it("is given up until a draft comes or it is asked for again", async () => {
 
 it("says what, how far and how long yet, where that is known", () => {
   const one = { step: "reading color", share: 0.25, seconds: 1 };
-  expect(waitingInWords({ ...one, seconds_left: 6.4 })).toBe("reading color, 25 %, about 6 s left");
-  expect(waitingInWords({ ...one, seconds_left: 1 })).toBe("reading color, 25 %, almost done");
-  expect(waitingInWords({ ...one, seconds_left: null })).toBe("reading color, 25 %");
+  expect(waitingText({ ...one, seconds_left: 6.4 })).toBe("reading color, 25 %, about 6 s left");
+  expect(waitingText({ ...one, seconds_left: 1 })).toBe("reading color, 25 %, almost done");
+  expect(waitingText({ ...one, seconds_left: null })).toBe("reading color, 25 %");
 });

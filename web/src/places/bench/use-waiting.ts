@@ -59,7 +59,7 @@ export function useWaiting(window: string, settled: boolean): Waiting {
 }
 
 /** As text: step, progress and remaining time. */
-export function waitingInWords({ step, share, seconds_left: left }: ProgressRead): string {
+export function waitingText({ step, share, seconds_left: left }: ProgressRead): string {
   const far = `${Math.round(share * 100)} %`;
   if (left === null) return `${step}, ${far}`;
   const yet = left < 1.5 ? "almost done" : `about ${Math.round(left)} s left`;

@@ -6,7 +6,7 @@ import { type FindingRead, litChange, type SetRead } from "@/api/client";
 import { Button } from "@/parts/button";
 import { words } from "@/parts/format";
 import { Finding } from "./finding";
-import { useChecklists, useMending } from "./use-checklists";
+import { useChecklists, useFixes } from "./use-checklists";
 
 interface Props {
   project: string;
@@ -18,7 +18,7 @@ interface Props {
 
 export function BenchChecklist({ project, set, unsaved, onClose }: Props) {
   const { data, error } = useChecklists(project, [set]);
-  const { fix, say } = useMending(project);
+  const { fix, say } = useFixes(project);
   const [seen, setSeen] = useState<string | null>(null);
   const list = data?.[0];
   const findings = list?.findings ?? [];

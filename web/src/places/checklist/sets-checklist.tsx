@@ -4,7 +4,7 @@ import { Button } from "@/parts/button";
 import { DialogFrame } from "@/parts/dialog-frame";
 import { words } from "@/parts/format";
 import { Finding } from "./finding";
-import { byRule, type RuleAmong, useChecklists, useMending } from "./use-checklists";
+import { byRule, type RuleAmong, useChecklists, useFixes } from "./use-checklists";
 
 interface Props {
   project: string;
@@ -56,7 +56,7 @@ export function SetsChecklist({ project, rows, onMend, onWall, onClose }: Props)
 type RuleProps = { of: RuleAmong } & Pick<Props, "rows" | "project" | "onMend" | "onWall">;
 
 function Rule({ of: { finding, ids }, rows, project, onMend, onWall }: RuleProps) {
-  const { say } = useMending(project);
+  const { say } = useFixes(project);
   const names = rows.filter((row) => ids.includes(row.id)).map((row) => row.name);
   const listed = names.slice(0, FEW).join(", ");
   const more = names.length > FEW ? ` and ${names.length - FEW} more` : "";

@@ -10,7 +10,7 @@ export function useChecklists(project: string, sets: { id: number; version: numb
 }
 
 /** Actions on findings: fix the set, or dismiss as intended. */
-export function useMending(project: string) {
+export function useFixes(project: string) {
   const client = useQueryClient();
   const fresh = (...keys: (readonly unknown[])[]) =>
     refresh(client, queries.tray(project).queryKey, ["checklists", project], ...keys);

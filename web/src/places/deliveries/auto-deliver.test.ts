@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { AutoDeliverRule, withKept } from "./auto-deliver";
+import { AutoDeliverRule, withAutoDeliver } from "./auto-deliver";
 
 test("a cell is kept by itself, by its column, or by the project once it was delivered", () => {
   const kept = new AutoDeliverRule([
@@ -26,12 +26,12 @@ test("a cell is kept by itself, by its column, or by the project once it was del
 test("what is kept is shown before the server has answered", () => {
   const cell = { set_id: 3, target_id: "orm" };
   const column = { set_id: null, target_id: "plain" };
-  expect(withKept([], { cells: [cell, { target_id: "plain" }], kept: true })).toEqual([
+  expect(withAutoDeliver([], { cells: [cell, { target_id: "plain" }], kept: true })).toEqual([
     cell,
     column,
   ]);
-  expect(withKept([cell, column], { cells: [cell], kept: true })).toEqual([column, cell]);
-  expect(withKept([cell, column], { cells: [{ target_id: "plain" }], kept: false })).toEqual([
-    cell,
-  ]);
+  expect(withAutoDeliver([cell, column], { cells: [cell], kept: true })).toEqual([column, cell]);
+  expect(withAutoDeliver([cell, column], { cells: [{ target_id: "plain" }], kept: false })).toEqual(
+    [cell],
+  );
 });

@@ -41,7 +41,7 @@ interface Asked {
 }
 
 /** Resulting automatic deliveries. */
-export function withKept(
+export function withAutoDeliver(
   before: readonly AutoDeliverRead[],
   { cells, kept }: Asked,
 ): AutoDeliverRead[] {
@@ -68,7 +68,7 @@ export function useAutoDeliver(project: string) {
       ),
     // Optimistic update; the response has the final state.
     onMutate: (asked) =>
-      client.setQueryData(query.queryKey, (before) => withKept(before ?? [], asked)),
+      client.setQueryData(query.queryKey, (before) => withAutoDeliver(before ?? [], asked)),
     onSuccess: (all) => client.setQueryData(query.queryKey, all),
     onError: () => client.invalidateQueries({ queryKey: query.queryKey }),
   });

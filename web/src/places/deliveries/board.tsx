@@ -9,10 +9,10 @@ import type {
   TargetPreset,
   TrayRow,
 } from "@/api/client";
+import { focusOnceDrawn, MapGap } from "@/parts/long-table";
 import { useLatest } from "@/parts/use-latest";
-import { focusOnceDrawn, Gap } from "@/parts/long-table";
 import type { AutoDeliverRule } from "./auto-deliver";
-import { type Cell, type ChosenCells, cellOf, keyOf, type State } from "./cells";
+import { type Cell, cellOf, keyOf, type SelectedCells, type State } from "./cells";
 
 const ROW = 34;
 
@@ -22,7 +22,7 @@ interface Props {
   cells: ReadonlyMap<string, BoardCellRead>;
   lying: ReadonlyMap<string, DiskStateRead>;
   staleFiles: ReadonlyMap<string, StaleFilesRead>;
-  chosen: ChosenCells;
+  chosen: SelectedCells;
   /** Targets with a destination other than the default. */
   chosenPlaces: ReadonlySet<string>;
   kept: AutoDeliverRule;
@@ -88,7 +88,7 @@ export const Board = memo(function Board(props: Props) {
           </tr>
         </thead>
         <tbody>
-          <Gap height={above} across={targets.length + 2} />
+          <MapGap height={above} across={targets.length + 2} />
           {items.map((item) => {
             const row = rows[item.index];
             if (!row) return null;
@@ -128,7 +128,7 @@ export const Board = memo(function Board(props: Props) {
               </tr>
             );
           })}
-          <Gap height={below} across={targets.length + 2} />
+          <MapGap height={below} across={targets.length + 2} />
         </tbody>
       </table>
     </section>

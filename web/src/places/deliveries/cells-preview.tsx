@@ -27,7 +27,7 @@ export interface Way {
   rewrite: boolean;
 }
 
-export function UnderBoard(props: Props) {
+export function CellsPreview(props: Props) {
   const { count, look, targets, rows, asking, onDeliver, onNone, kept, onKeep } = props;
   const { data, error } = look;
   const [way, setWay] = useState<Way>({ delete_obsolete: false, rewrite: false });

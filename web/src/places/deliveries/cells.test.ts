@@ -1,7 +1,7 @@
 import { act, renderHook } from "@testing-library/react";
 import { describe, expect, it } from "vitest";
 import type { BoardCellRead, TrayRow } from "@/api/client";
-import { cellOf, keyOf, partsOf, rectangle, useChosenCells } from "./cells";
+import { cellOf, keyOf, partsOf, rectangle, useSelectedCells } from "./cells";
 
 // @vitest-environment jsdom
 const cell = (more: Partial<BoardCellRead>): BoardCellRead => ({
@@ -91,7 +91,7 @@ describe("choosing", () => {
   });
 
   it("extends from the last cell, and turns a column on and off", () => {
-    const { result } = renderHook(() => useChosenCells(rows, targets, () => ["2:c"]));
+    const { result } = renderHook(() => useSelectedCells(rows, targets, () => ["2:c"]));
     act(() => result.current.choose("3:a", false));
     act(() => result.current.choose("1:b", true));
     expect([...result.current.keys].sort()).toEqual(["1:a", "1:b", "2:c", "3:a", "3:b"]);

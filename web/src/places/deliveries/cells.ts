@@ -128,7 +128,7 @@ export function rectangle(
   return between(rows, a.set_id, b.set_id).flatMap((set) => across.map((one) => keyOf(set, one)));
 }
 
-export interface ChosenCells {
+export interface SelectedCells {
   keys: ReadonlySet<string>;
   /** Toggle a cell; with `extend`, select the rectangle from the last toggled one. */
   choose: (key: string, extend: boolean) => void;
@@ -137,11 +137,11 @@ export interface ChosenCells {
   put: (keys: Iterable<string>) => void;
 }
 
-export function useChosenCells(
+export function useSelectedCells(
   rows: readonly number[],
   targets: readonly string[],
   first: () => string[],
-): ChosenCells {
+): SelectedCells {
   const [{ keys, last }, set] = useState<{ keys: ReadonlySet<string>; last: string | null }>(
     () => ({ keys: new Set(first()), last: null }),
   );

@@ -13,15 +13,15 @@ import { Button } from "@/parts/button";
 import { useCommands } from "@/parts/commands";
 import { notify } from "@/parts/notices";
 import { useTitle } from "@/parts/title";
-import { NarrowBar } from "@/places/tray/filter-bar";
+import { FilterBar } from "@/places/tray/filter-bar";
 import { TargetsMenu, useShownTargets } from "@/places/tray/shown-targets";
 import { useArrangement, useShownRows } from "@/places/tray/use-tray";
 import { useAutoDeliver } from "./auto-deliver";
 import { Board } from "./board";
-import { keyOf, partsOf, stillThere, useChosenCells } from "./cells";
+import { keyOf, partsOf, stillThere, useSelectedCells } from "./cells";
+import { CellsPreview, type Way } from "./cells-preview";
 import { DestinationDialog } from "./destination";
 import { History } from "./history";
-import { UnderBoard, type Way } from "./cells-preview";
 import { WebhooksDialog } from "./webhooks";
 
 const NO_ROWS: TrayRow[] = [];
@@ -97,7 +97,7 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
   const { groups, ids } = useShownRows(rows, { ...arrangement, grouping: "none" }, shown);
   const inOrder = useMemo(() => groups.flatMap((group) => group.rows), [groups]);
   const targetIds = useMemo(() => shown.map((one) => one.id), [shown]);
-  const chosen = useChosenCells(ids, targetIds, () => first);
+  const chosen = useSelectedCells(ids, targetIds, () => first);
   const cells = useCells(project);
   const [place, setPlace] = useState<string | null>(null);
   const [telling, setTelling] = useState(false);
@@ -135,7 +135,7 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
     <>
       <div className="flex shrink-0 items-start gap-2">
         <div className="grow">
-          <NarrowBar
+          <FilterBar
             {...arrangement}
             grouping={null}
             rows={rows}
@@ -188,7 +188,7 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
       )}
       <UnderWay project={project} />
       {keys.length > 0 ? (
-        <UnderBoard
+        <CellsPreview
           project={project}
           count={keys.length}
           targets={shown}

@@ -13,7 +13,7 @@ import { useChange } from "@/places/tray/use-change";
 const item =
   "block cursor-pointer px-3 py-1 outline-none data-disabled:text-second data-disabled:opacity-50 data-highlighted:bg-copper-pale";
 
-export function OldDelivery({ delivery }: { delivery: DeliveryRead }) {
+export function DeliveryActions({ delivery }: { delivery: DeliveryRead }) {
   const project = useProject();
   const navigate = useNavigate();
   const client = useQueryClient();

@@ -11,10 +11,10 @@ import { useProject } from "@/app";
 import { Button, buttonClass } from "@/parts/button";
 import { useTitle } from "@/parts/title";
 import { DeliveredPart } from "./delivered-part";
-import { DressedModels } from "./textured-models";
+import { DeliveryActions } from "./delivery-actions";
 import { StateBadge } from "./history";
-import { OldDelivery } from "./delivery-actions";
-import { PartUnderWay, Progress } from "./running-delivery";
+import { Progress, RunningPart } from "./running-delivery";
+import { TexturedModels } from "./textured-models";
 
 const FEW = 8; // maximum number of expanded parts
 
@@ -65,7 +65,7 @@ export function DeliveryPage() {
             <RotateCcw className="size-4" /> Retry {again} {again === 1 ? "part" : "parts"}
           </Button>
         )}
-        {delivery.state === "done" && <OldDelivery delivery={delivery} />}
+        {delivery.state === "done" && <DeliveryActions delivery={delivery} />}
         {!isUnderWay(delivery) && there > 0 && (
           <a
             href={`/api/v1/deliveries/${delivery.id}/files.zip`}
@@ -79,7 +79,7 @@ export function DeliveryPage() {
       </div>
       {isUnderWay(delivery) && <Progress delivery={delivery} />}
       <DeliveryResult delivery={delivery} isWhole={isWhole} />
-      {delivery.state === "done" && isWhole && <DressedModels deliveryId={delivery.id} />}
+      {delivery.state === "done" && isWhole && <TexturedModels deliveryId={delivery.id} />}
       {inOrder(delivery).map((part) =>
         part.state === "done" ? (
           <DeliveredPart
@@ -89,7 +89,7 @@ export function DeliveryPage() {
             opened={delivery.parts.length <= FEW}
           />
         ) : (
-          <PartUnderWay key={part.n} part={part} />
+          <RunningPart key={part.n} part={part} />
         ),
       )}
     </div>

@@ -9,7 +9,7 @@ import { CopyText } from "@/parts/copy-text";
 import { DialogFrame } from "@/parts/dialog-frame";
 import { FolderChooser } from "@/parts/folder-chooser";
 import { Segmented } from "@/parts/segmented";
-import { TargetWishes } from "./target-overrides";
+import { TargetOverrides } from "./target-overrides";
 
 const LAYOUTS = [
   {
@@ -73,7 +73,7 @@ function Form({ project, target, example, now, onClose }: Props & { now: Destina
     >
       <div className="grid min-h-0 grid-cols-[1fr_19rem] gap-5">
         <FolderChooser makes folder={wanted.folder} onChoose={(folder) => put({ folder })} />
-        <TargetWishes
+        <TargetOverrides
           now={now}
           options={wanted.options ?? {}}
           onChange={(options) => put({ options })}

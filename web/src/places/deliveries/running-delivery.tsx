@@ -28,7 +28,7 @@ export function Progress({ delivery }: { delivery: DeliveryRead }) {
 type PartRead = DeliveryRead["parts"][number];
 
 /** A waiting, running, failed or cancelled part. */
-export function PartUnderWay({ part }: { part: PartRead }) {
+export function RunningPart({ part }: { part: PartRead }) {
   return (
     <section
       aria-label={`${part.set_name} for ${part.target_id}`}

@@ -17,7 +17,7 @@ interface Props {
 const AS_THE_TARGET = "target's setting";
 const SIZES = ["256", "512", "1024", "2048", "4096", "8192"];
 
-export function TargetWishes({ now, options, onChange }: Props) {
+export function TargetOverrides({ now, options, onChange }: Props) {
   const { data: vocabulary } = useQuery(queries.vocabulary());
   const put = (some: Partial<Options>) => onChange({ ...options, ...some });
   const off = options.off ?? [];

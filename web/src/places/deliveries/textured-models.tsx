@@ -4,7 +4,7 @@ import { Box } from "lucide-react";
 import { queries } from "@/api/queries";
 import { buttonClass } from "@/parts/button";
 
-export function DressedModels({ deliveryId }: { deliveryId: number }) {
+export function TexturedModels({ deliveryId }: { deliveryId: number }) {
   const { data: models = [] } = useQuery(queries.texturedModels(deliveryId));
   if (models.length === 0) return null;
   return (

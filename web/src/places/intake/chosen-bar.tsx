@@ -16,7 +16,7 @@ interface Props {
   onNone: () => void;
 }
 
-export function ChosenBar(props: Props) {
+export function SelectionBar(props: Props) {
   const { rows, choices, cards, onChange, onCard, onAccept, onDismiss, onNone } = props;
   const [name, setName] = useState("");
   return (

@@ -9,7 +9,7 @@ function level(confidence: number): { word: string; full: number } {
   return { word: "uncertain", full: 1 };
 }
 
-export function Sureness({
+export function ConfidenceMark({
   confidence,
   decidedBy,
   reason,

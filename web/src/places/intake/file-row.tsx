@@ -4,10 +4,10 @@ import { memo } from "react";
 import type { ArrivalRead, AssignmentChange, MapKind } from "@/api/client";
 import { Button } from "@/parts/button";
 import { bytes, texels } from "@/parts/format";
+import { ConfidenceMark } from "./confidence";
 import { Direction } from "./direction";
-import { Packed } from "./packed";
 import { Pick } from "./native-select";
-import { Sureness } from "./confidence";
+import { Packed } from "./packed";
 import { TileOfFile } from "./tile-of-file";
 
 export interface Choices {
@@ -80,7 +80,7 @@ function Row({ row, choices, chosen, onChoose, onChange, onDismiss }: Props) {
                 <LoaderCircle className="size-3 animate-spin" aria-hidden="true" /> detecting…
               </span>
             ) : (
-              <Sureness
+              <ConfidenceMark
                 confidence={row.confidence}
                 decidedBy={row.decided_by}
                 reason={row.reason}

@@ -3,7 +3,7 @@ import { FolderInput, FolderSync, Plus } from "lucide-react";
 import type { RefObject } from "react";
 import { Button } from "@/parts/button";
 import { useEndings } from "@/parts/pictures";
-import { picked, useArriving } from "./uploads";
+import { picked, useUploads } from "./uploads";
 
 type Take = (files: ReturnType<typeof picked>) => void;
 
@@ -67,7 +67,7 @@ export function IntakeBar(props: Props) {
 }
 
 function Progress({ waiting, rows }: { waiting: number; rows: number }) {
-  const { total, done } = useArriving();
+  const { total, done } = useUploads();
   const sending = done < total;
   if (!sending && waiting === 0) return <span role="status" />;
   const share = sending ? done / total : 1 - waiting / Math.max(rows, 1);

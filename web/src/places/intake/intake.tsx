@@ -7,18 +7,18 @@ import type { ArrivalRead, AssignmentChange, SurfaceOffer as SurfaceOffered } fr
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { useProject } from "@/app";
-import { useChosen } from "@/parts/selection";
 import { useCommands } from "@/parts/commands";
 import { DropHere } from "@/parts/drop-here";
+import { useSelection } from "@/parts/selection";
 import { useTitle } from "@/parts/title";
-import { arrive, type picked, useIncoming } from "./uploads";
 import { Offer, Remember } from "./cards";
-import { ChosenBar } from "./chosen-bar";
+import { SelectionBar } from "./chosen-bar";
 import type { Choices } from "./file-row";
 import { Groups } from "./groups";
 import { IntakeBar } from "./intake-bar";
 import { ServerFolders } from "./server-folders";
 import { SurfaceOffer } from "./surface-offer";
+import { arrive, type picked, useUploadState } from "./uploads";
 import { useIntake, useIntakeActions } from "./use-intake";
 
 const GREY = new Set(["data"]);
@@ -43,10 +43,10 @@ export function Intake() {
     return (table?.rows ?? []).filter((row) => !offered.has(row.id));
   }, [table]);
   const groups = useMemo(() => groupsOf(rows), [rows]);
-  const chosen = useChosen(groups.flatMap(([, some]) => some.map((one) => one.id)));
+  const chosen = useSelection(groups.flatMap(([, some]) => some.map((one) => one.id)));
   const actions = useIntakeActions(project, (changed) => setCorrected(changed[0]?.batch ?? null));
   const take = (found: ReturnType<typeof picked>) => void arrive(client, project, found);
-  useIncoming(take, setOver);
+  useUploadState(take, setOver);
 
   const open = rows.filter((row) => row.state === "recognized" && !row.problem);
   const unsettled = rows.filter((row) => row.problem || row.state === "refused");
@@ -167,7 +167,7 @@ export function Intake() {
         </p>
       )}
       {picks.length > 0 && (
-        <ChosenBar
+        <SelectionBar
           rows={picks}
           choices={choices}
           cards={cards.map((card) => card.name)}

@@ -2,7 +2,7 @@ import { QueryClient } from "@tanstack/react-query";
 import { beforeEach, expect, it, vi } from "vitest";
 import { addArrival } from "@/api/client";
 import { queries } from "@/api/queries";
-import { arrive, useArriving } from "./uploads";
+import { arrive, useUploads } from "./uploads";
 
 vi.mock("@/api/client", async (original) => ({
   ...(await original<object>()),
@@ -25,7 +25,7 @@ function client(): QueryClient {
 beforeEach(() => sent.mockReset().mockResolvedValue({ refused: [] } as never));
 
 it("begins with nothing on its way", () => {
-  expect(useArriving.getState()).toEqual({ total: 0, done: 0, bytes: 0, refused: [] });
+  expect(useUploads.getState()).toEqual({ total: 0, done: 0, bytes: 0, refused: [] });
 });
 
 it("counts what was sent and tells each file that was refused, here or by the server", async () => {
@@ -36,7 +36,7 @@ it("counts what was sent and tells each file that was refused, here or by the se
   });
   const files = [file("a.png"), file("empty.png", 0), file("away.png"), file("odd.zip")];
   await arrive(client(), "row", files);
-  const { total, done, refused } = useArriving.getState();
+  const { total, done, refused } = useUploads.getState();
   expect([total, done]).toEqual([4, 4]);
   expect(sent).toHaveBeenCalledTimes(3); // an empty one is not sent
   expect(refused.map((one) => one.name).sort()).toEqual(["a.exe", "away.png", "empty.png"]);
@@ -53,10 +53,10 @@ it("adds to a drop that is under way, and begins anew after it", async () => {
   });
   const first = arrive(client(), "row", [file("a.png"), file("b.png")]);
   const second = arrive(client(), "row", [file("c.png")]);
-  expect(useArriving.getState()).toMatchObject({ total: 3, done: 0, refused: [] });
+  expect(useUploads.getState()).toMatchObject({ total: 3, done: 0, refused: [] });
   go();
   await Promise.all([first, second]);
-  expect(useArriving.getState()).toMatchObject({ total: 3, done: 3 });
+  expect(useUploads.getState()).toMatchObject({ total: 3, done: 3 });
   await arrive(client(), "row", [file("d.png")]);
-  expect(useArriving.getState()).toMatchObject({ total: 1, done: 1 });
+  expect(useUploads.getState()).toMatchObject({ total: 1, done: 1 });
 });

@@ -6,8 +6,8 @@ import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { Button } from "@/parts/button";
 import { DialogFrame } from "@/parts/dialog-frame";
-import { when } from "@/parts/format";
 import { FolderChooser } from "@/parts/folder-chooser";
+import { when } from "@/parts/format";
 import { notify } from "@/parts/notices";
 
 interface Props {

@@ -6,8 +6,8 @@ import { addArrival, type HealthRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { bytes } from "@/parts/format";
-import { useLatest } from "@/parts/use-latest";
 import { notify } from "@/parts/notices";
+import { useLatest } from "@/parts/use-latest";
 
 const AT_ONCE = 5;
 const SHOW_EVERY = 1500; // milliseconds
@@ -26,7 +26,7 @@ interface Arriving {
   refused: { name: string; message: string }[];
 }
 
-export const useArriving = create<Arriving>(() => ({ total: 0, done: 0, bytes: 0, refused: [] }));
+export const useUploads = create<Arriving>(() => ({ total: 0, done: 0, bytes: 0, refused: [] }));
 
 /** Whether files go to Intake; a single picture can become a set directly. */
 export function needsSorting(files: Incoming[]): boolean {
@@ -46,9 +46,9 @@ export function refusal(file: { name: string; size: number }, health: HealthRead
 export async function arrive(client: QueryClient, project: string, files: Incoming[]) {
   const onSome = () => void refresh(client, ["intake", project]);
   const batch = crypto.randomUUID();
-  const before = useArriving.getState();
+  const before = useUploads.getState();
   const running = before.done < before.total;
-  useArriving.setState({
+  useUploads.setState({
     total: (running ? before.total : 0) + files.length,
     done: running ? before.done : 0,
     refused: running ? before.refused : [],
@@ -57,7 +57,7 @@ export async function arrive(client: QueryClient, project: string, files: Incomi
   const queue = [...files];
   let shown = performance.now();
   const refuse = (name: string, message: string) =>
-    useArriving.setState((now) => ({ refused: [...now.refused, { name, message }] }));
+    useUploads.setState((now) => ({ refused: [...now.refused, { name, message }] }));
   async function sendNext(): Promise<void> {
     const next = queue.shift();
     if (!next) return;
@@ -72,7 +72,7 @@ export async function arrive(client: QueryClient, project: string, files: Incomi
         error instanceof Error ? error.message : `${next.path} couldn't be uploaded`,
       );
     }
-    useArriving.setState((now) => ({ done: now.done + 1 }));
+    useUploads.setState((now) => ({ done: now.done + 1 }));
     if (performance.now() - shown > SHOW_EVERY) {
       shown = performance.now();
       onSome();
@@ -81,7 +81,7 @@ export async function arrive(client: QueryClient, project: string, files: Incomi
   }
   await Promise.all(Array.from({ length: AT_ONCE }, sendNext));
   onSome();
-  const { refused } = useArriving.getState();
+  const { refused } = useUploads.getState();
   for (const one of refused.slice(0, 3)) notify("wrong", one.message);
 }
 
@@ -120,7 +120,7 @@ export function picked(files: FileList | null | undefined): Incoming[] {
 }
 
 /** Call `take` with files that are dropped or pasted on the page. */
-export function useIncoming(take: (files: Incoming[]) => void, onOver: (over: boolean) => void) {
+export function useUploadState(take: (files: Incoming[]) => void, onOver: (over: boolean) => void) {
   const latest = useLatest({ take, onOver });
   useEffect(() => {
     const hasFiles = (event: DragEvent) => event.dataTransfer?.types.includes("Files") ?? false;

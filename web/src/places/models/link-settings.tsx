@@ -10,13 +10,13 @@ interface Props {
   setId: number;
   model: ModelRead;
   models: ModelRead[];
-  onTie: (setId: number, tie: ModelLink) => void;
+  onTie: (setId: number, link: ModelLink) => void;
 }
 
 const NONE = "none";
 
 /** Defaults: the first UV set of a material, and no high-poly model. */
-export function plainTie(model: ModelRead, material: string): ModelLink {
+export function defaultLink(model: ModelRead, material: string): ModelLink {
   return {
     source: model.sha256,
     material,
@@ -28,12 +28,12 @@ export function plainTie(model: ModelRead, material: string): ModelLink {
   };
 }
 
-export function TieSettings({ setId, model, models, onTie }: Props) {
+export function LinkSettings({ setId, model, models, onTie }: Props) {
   const { data: set } = useQuery(queries.set(setId));
-  const tie = set?.model;
-  if (!tie) return null;
+  const link = set?.model;
+  if (!link) return null;
   const others = models.filter((one) => one.id !== model.id);
-  const put = (part: Partial<ModelLink>) => onTie(setId, { ...tie, ...part });
+  const put = (part: Partial<ModelLink>) => onTie(setId, { ...link, ...part });
   if (others.length === 0 && model.uv_sets < 2) return null;
   return (
     <div className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1.5 text-list">
@@ -43,7 +43,7 @@ export function TieSettings({ setId, model, models, onTie }: Props) {
           <span className="w-24">
             <Choice
               label="UV set"
-              value={String(tie.uv_set)}
+              value={String(link.uv_set)}
               options={Array.from({ length: model.uv_sets }, (_, n) => ({
                 value: String(n),
                 label: `UV set ${n + 1}`,
@@ -59,7 +59,7 @@ export function TieSettings({ setId, model, models, onTie }: Props) {
           <span className="w-52">
             <Choice
               label="High-poly model"
-              value={tie.high_poly ?? NONE}
+              value={link.high_poly ?? NONE}
               options={[
                 { value: NONE, label: "none" },
                 ...others.map((one) => ({ value: one.sha256, label: one.name })),
@@ -69,9 +69,9 @@ export function TieSettings({ setId, model, models, onTie }: Props) {
           </span>
         </span>
       )}
-      {tie.high_poly && (
+      {link.high_poly && (
         <>
-          {!tie.match_by_uvs && (
+          {!link.match_by_uvs && (
             <span
               className="flex items-center gap-2"
               title="Distance from the low-poly model at which rays start"
@@ -80,25 +80,25 @@ export function TieSettings({ setId, model, models, onTie }: Props) {
               <span className="w-20">
                 <NumberField
                   label="Cage distance in millimeters; 0 is measured"
-                  value={(tie.cage ?? 0) * 1000}
+                  value={(link.cage ?? 0) * 1000}
                   low={0}
                   high={1e6}
                   onCommit={(value) => put({ cage: value > 0 ? value / 1000 : null })}
                 />
               </span>
-              <span className="text-second">{tie.cage ? "mm" : "measured"}</span>
+              <span className="text-second">{link.cage ? "mm" : "measured"}</span>
             </span>
           )}
           <Tick
             label="Subdivision"
             title="The high-poly model is a subdivision of this model: match by UVs instead of rays"
-            checked={tie.match_by_uvs}
+            checked={link.match_by_uvs}
             onChange={(match_by_uvs) => put({ match_by_uvs })}
           />
           <Tick
             label="Match parts by name"
             title="Only parts of both models that have the same name are matched"
-            checked={tie.match_by_name}
+            checked={link.match_by_name}
             onChange={(match_by_name) => put({ match_by_name })}
           />
         </>

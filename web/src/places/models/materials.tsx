@@ -7,7 +7,7 @@ import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
-import { plainTie, TieSettings } from "./link-settings";
+import { defaultLink, LinkSettings } from "./link-settings";
 
 interface Props {
   project: string;
@@ -21,7 +21,7 @@ const NONE = "none";
 
 export function Materials({ project, model, models, chosen, onChoose }: Props) {
   const { data: tray } = useQuery(queries.tray(project));
-  const tie = useTie(project);
+  const link = useTie(project);
   const sets = (tray?.rows ?? []).map((one) => ({ value: String(one.id), label: one.name }));
   return (
     <table className="w-full border-collapse">
@@ -63,7 +63,7 @@ export function Materials({ project, model, models, chosen, onChoose }: Props) {
                       look="away"
                       aria-label={`Unlink ${set.name} from ${one.name}`}
                       title="Unlinks the set from this model. Undo on its Bench restores the link."
-                      onClick={() => tie.mutate({ setId: set.id, link: null })}
+                      onClick={() => link.mutate({ setId: set.id, link: null })}
                     >
                       <X className="size-3.5" aria-hidden="true" />
                     </Button>
@@ -82,20 +82,20 @@ export function Materials({ project, model, models, chosen, onChoose }: Props) {
                     ]}
                     onChange={(value) =>
                       value !== NONE &&
-                      tie.mutate({
+                      link.mutate({
                         setId: Number(value),
-                        link: plainTie(model, one.name),
+                        link: defaultLink(model, one.name),
                       })
                     }
                   />
                 </span>
               </div>
               {one.name === chosen && one.sets[0] && (
-                <TieSettings
+                <LinkSettings
                   setId={one.sets[0].id}
                   model={model}
                   models={models}
-                  onTie={(setId, next) => tie.mutate({ setId, link: next })}
+                  onTie={(setId, next) => link.mutate({ setId, link: next })}
                 />
               )}
             </td>

@@ -9,8 +9,8 @@ import { bytes, metres } from "@/parts/format";
 import { Badge } from "@/parts/marks";
 import { notify } from "@/parts/notices";
 import { Islands } from "./islands";
+import { defaultLink } from "./link-settings";
 import { Materials } from "./materials";
-import { plainTie } from "./link-settings";
 
 interface Props {
   project: string;
@@ -122,7 +122,7 @@ function useModelActions(project: string, model: ModelRead) {
           await answer(
             api.PUT("/api/v1/sets/{set_id}/model", {
               params: { path: { set_id: proposed } },
-              body: { link: plainTie(model, name) },
+              body: { link: defaultLink(model, name) },
             }),
           );
     },

@@ -11,7 +11,7 @@ import { Button } from "@/parts/button";
 import { DropHere } from "@/parts/drop-here";
 import { notify } from "@/parts/notices";
 import { useTitle } from "@/parts/title";
-import { useIncoming } from "@/places/intake/uploads";
+import { useUploadState } from "@/places/intake/uploads";
 import { JobLine } from "@/places/jobs/job-line";
 import { ModelCard } from "./model-card";
 
@@ -26,7 +26,7 @@ export function Models() {
   const imports = jobs.filter((one) => one.kind === "model_import" && one.state !== "done");
   const picker = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);
-  useIncoming((found) => take(found.map((one) => one.file)), setOver);
+  useUploadState((found) => take(found.map((one) => one.file)), setOver);
   const pick = () => picker.current?.click();
   return (
     <div className="flex min-h-full flex-col px-4 pb-4">

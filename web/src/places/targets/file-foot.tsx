@@ -4,7 +4,7 @@ import { useState } from "react";
 import type { Schemas } from "@/api/client";
 import { Button } from "@/parts/button";
 import { bytes } from "@/parts/format";
-import { FileSettings, type Format, settingsInWords } from "./file-settings";
+import { FileSettings, type Format, settingsText } from "./file-settings";
 import { askedEncoding, type FileSpec, fittingFormats, inFormat } from "./packing";
 
 interface Props {
@@ -48,7 +48,7 @@ const select =
 export function FileFoot(props: Props) {
   const { file, formats, tried, width, leftOut, locked, onFacts, onRemove } = props;
   const format = formats.find((one) => one.name === file.format);
-  const settings = settingsInWords(file);
+  const settings = settingsText(file);
   return (
     <div className="grid grid-cols-1 gap-1 p-1.5 text-left" style={{ width }}>
       <div className="grid grid-cols-[1fr_58px] gap-1">

@@ -32,7 +32,7 @@ const sizes = [
 ] as const;
 
 /** Settings that differ from the defaults, abbreviated. */
-export function settingsInWords(file: FileSpec): string {
+export function settingsText(file: FileSpec): string {
   const way = file.compression && (ways[file.compression] ?? file.compression).split(",")[0];
   const words = [
     way && `${way === "none" ? "none" : way}`,

@@ -57,7 +57,7 @@ const cell =
   "grid size-full h-5.25 place-items-center text-lead leading-none hover:bg-copper-pale focus-visible:-outline-offset-2 aria-disabled:cursor-default! aria-disabled:hover:bg-transparent";
 
 /** One of thousands of cells: memoized, minimal content. */
-export const Crossing = memo(function Crossing(props: CrossingProps) {
+export const GridCell = memo(function GridCell(props: CrossingProps) {
   const { label, hold, locked, open, place, first, constant } = props;
   const there = hold !== "none";
   return (
@@ -107,7 +107,7 @@ interface OpenedProps extends SlotFormProps {
 }
 
 /** Value settings next to the connected cell. */
-export function OpenedCrossing({ button, onClose, ...form }: OpenedProps) {
+export function OpenedCell({ button, onClose, ...form }: OpenedProps) {
   const anchor = useMemo(() => ({ current: button }), [button]);
   return (
     <Popover.Root open onOpenChange={(next) => next || onClose()}>

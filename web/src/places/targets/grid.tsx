@@ -3,9 +3,9 @@ import { Plus } from "lucide-react";
 import { useState } from "react";
 import type { KindRead, Schemas, TargetPreset } from "@/api/client";
 import { Button } from "@/parts/button";
-import { Crossing, OpenedCrossing } from "./grid-cell";
 import { FileFoot } from "./file-foot";
 import type { Format } from "./file-settings";
+import { GridCell, OpenedCell } from "./grid-cell";
 import {
   connected,
   EMPTY,
@@ -170,7 +170,7 @@ export function PackingGrid(props: Props) {
         </tbody>
       </table>
       {at && opened && (
-        <OpenedCrossing
+        <OpenedCell
           {...settingsOf(props, opened)}
           key={at.place}
           label={labelOf(opened.row ? titleOf(opened.row) : CONSTANT, opened.letter, opened.file)}
@@ -276,7 +276,7 @@ function Crossings(props: CrossingsProps) {
       const slot = file.channels[letter];
       const place = `${row}:${n * 4 + c}`;
       return (
-        <Crossing
+        <GridCell
           key={`${n}-${letter}`}
           label={labelOf(title, letter, file)}
           hold={holdOf(slot)}

@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Suspense } from "react";
 import { answer, api, type MapKind, type Schemas, type TargetPreset } from "@/api/client";
-import { FaultBoundary, loaded } from "@/parts/error-boundary";
+import { ErrorBoundary, loaded } from "@/parts/error-boundary";
 import { WideDialog } from "@/parts/wide-dialog";
 import type { Pictures, Shown } from "@/places/bench/picture-cache";
 
@@ -69,7 +69,7 @@ export function LitProof({
       onClose={onClose}
     >
       {data && (
-        <FaultBoundary what="Lit comparison">
+        <ErrorBoundary what="Lit comparison">
           <Suspense>
             <LitPair
               sides={[
@@ -80,7 +80,7 @@ export function LitProof({
               aspect={data.aspect}
             />
           </Suspense>
-        </FaultBoundary>
+        </ErrorBoundary>
       )}
     </WideDialog>
   );

@@ -5,14 +5,14 @@ import type { TargetRead } from "@/api/client";
 import { Button } from "@/parts/button";
 import { SavingState } from "@/parts/saving-state";
 import { titled } from "./packing";
-import type { useShelf } from "./use-targets";
 import type { TargetState } from "./use-target";
+import type { useTargetActions } from "./use-targets";
 
 interface Props {
   target: TargetRead;
   targets: TargetRead[];
   state: TargetState;
-  shelf: ReturnType<typeof useShelf>;
+  shelf: ReturnType<typeof useTargetActions>;
 }
 
 export function TargetBar({ target, targets, state, shelf }: Props) {

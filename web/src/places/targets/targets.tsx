@@ -17,8 +17,8 @@ import { PackingGrid } from "./grid";
 import { kindsIn, packedIn, rowsOf, takesLuminance } from "./packing";
 import { Proof } from "./proof";
 import { TargetBar } from "./target-bar";
-import { useShelf } from "./use-targets";
 import { type TargetState, useTarget } from "./use-target";
+import { useTargetActions } from "./use-targets";
 
 export function Targets() {
   useTitle("Targets");
@@ -100,7 +100,7 @@ function TargetOnGrid({ target, targets, onRenamed }: OnGridProps) {
   );
   const state = useTarget(target, renamed);
   const { preset } = state;
-  const shelf = useShelf(target, preset, targets);
+  const shelf = useTargetActions(target, preset, targets);
   const tried = sets.find((one) => String(one.id) === triedOn) ?? sets[0];
   const { data: set } = useQuery({ ...queries.set(tried?.id ?? 0), enabled: tried !== undefined });
   const {

@@ -9,7 +9,7 @@ import { notify } from "@/parts/notices";
 import { blank, freeId } from "./packing";
 import { presetOf } from "./use-target";
 
-export function useShelf(target: TargetRead, preset: TargetPreset, targets: TargetRead[]) {
+export function useTargetActions(target: TargetRead, preset: TargetPreset, targets: TargetRead[]) {
   const project = useProject();
   const navigate = useNavigate();
   const client = useQueryClient();

@@ -19,7 +19,7 @@ interface Props {
   onClose: () => void;
 }
 
-export function Wall({ title, rows, change, onTake, onClose }: Props) {
+export function BeforeAfter({ title, rows, change, onTake, onClose }: Props) {
   const [left, setLeft] = useState<ReadonlySet<number>>(new Set());
   const taken = rows.filter((row) => !left.has(row.id)).map((row) => row.id);
   const toggle = (id: number) =>

@@ -8,11 +8,11 @@ import { Button, buttonClass } from "@/parts/button";
 import { useCommands } from "@/parts/commands";
 import { SetsChecklist } from "@/places/checklist/sets-checklist";
 import { RecipesDialog } from "@/places/recipes/recipes-dialog";
+import { BeforeAfter } from "./before-after";
 import { BlendDialog } from "./blend-dialog";
 import { ChangeDialog } from "./change-dialog";
 import { type FormName, forms } from "./change-forms";
 import type { useChange } from "./use-change";
-import { Wall } from "./before-after";
 
 interface Props {
   rows: TrayRow[];
@@ -38,7 +38,7 @@ const needs: Partial<Record<FormName, (count: number) => boolean>> = {
   merge: (count) => count > 1 && count <= 50,
 };
 
-export function ChosenSets({ rows, project, changing, onNone }: Props) {
+export function SelectionActions({ rows, project, changing, onNone }: Props) {
   const [open, setOpen] = useState<FormName | "recipe" | "checklist" | "blend" | null>(null);
   const [wall, setWall] = useState<Walled | null>(null);
   const ids = rows.map((row) => row.id);
@@ -141,7 +141,7 @@ export function ChosenSets({ rows, project, changing, onNone }: Props) {
         />
       )}
       {wall && (
-        <Wall
+        <BeforeAfter
           {...wall}
           rows={wall.ids ? rows.filter((row) => wall.ids?.includes(row.id)) : rows}
           onClose={() => setWall(null)}

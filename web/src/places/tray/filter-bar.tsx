@@ -22,7 +22,7 @@ interface Props extends Omit<Arrangement, "grouping"> {
   onChange: (change: Partial<Arrangement>) => void;
 }
 
-export function NarrowBar({ rows, shown, find, order, grouping, field, onChange }: Props) {
+export function FilterBar({ rows, shown, find, order, grouping, field, onChange }: Props) {
   const add = (term: string) => onChange({ find: find ? `${find.trim()} ${term}` : term });
   return (
     <search className="flex shrink-0 items-center gap-2 pb-2.5">

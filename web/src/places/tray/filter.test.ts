@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { TrayRow } from "@/api/client";
-import { grouped, narrowed, ordered, parsed, typed } from "./filter";
+import { filterRows, grouped, ordered, parsed, typed } from "./filter";
 
 function row(name: string, more: Partial<TrayRow> = {}): TrayRow {
   return {
@@ -30,7 +30,7 @@ const rows = [
     findings: [{ rule: "not_tileable", kind: "height", weight: "info" }],
   }),
 ];
-const found = (text: string) => names(narrowed(rows, text, ["orm"]));
+const found = (text: string) => names(filterRows(rows, text, ["orm"]));
 
 describe("narrowing", () => {
   it("takes words, terms, and values in quotes", () => {
@@ -63,7 +63,7 @@ describe("narrowing", () => {
   });
 
   it("counts only the targets that are shown", () => {
-    expect(names(narrowed(rows, "is:delivered", ["web"]))).toEqual(["wall_10"]);
+    expect(names(filterRows(rows, "is:delivered", ["web"]))).toEqual(["wall_10"]);
   });
 });
 

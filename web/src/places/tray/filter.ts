@@ -74,7 +74,7 @@ function fits(row: TrayRow, { term, value }: Wanted, shown: readonly string[]): 
 }
 
 /** Rows that match the whole search text. */
-export function narrowed(rows: TrayRow[], text: string, shown: readonly string[]): TrayRow[] {
+export function filterRows(rows: TrayRow[], text: string, shown: readonly string[]): TrayRow[] {
   const wanted = parsed(text);
   if (wanted.length === 0) return rows;
   return rows.filter((row) => wanted.every((one) => fits(row, one, shown)));

@@ -2,7 +2,7 @@
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { ApiError, type ImportedSourceRead, takeIn } from "@/api/client";
+import { ApiError, type ImportedSourceRead, importPicture } from "@/api/client";
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { words } from "@/parts/format";
@@ -13,7 +13,7 @@ import {
   needsSorting,
   picked,
   refusal,
-  useIncoming,
+  useUploadState,
 } from "@/places/intake/uploads";
 
 /** Map type of a new picture: from its name, or chosen before. */
@@ -41,7 +41,7 @@ async function takeAll(
     const why = refusal(file, health);
     try {
       if (why) throw new Error(why);
-      const one = await takeIn(project, file, as === "name" ? undefined : as);
+      const one = await importPicture(project, file, as === "name" ? undefined : as);
       taken.push(one);
       notify(
         "good",
@@ -69,7 +69,7 @@ function interpretation(one: ImportedSourceRead): string {
 }
 
 /** Files are dropped or pasted anywhere on the page, or chosen; several go to Intake. */
-export function useTakeIn(
+export function useImportPictures(
   project: string,
   as: TakenAs,
   onTaken: (taken: ImportedSourceRead[]) => void,
@@ -99,6 +99,6 @@ export function useTakeIn(
     ).finally(() => setBusy(null));
     onTaken(taken);
   }
-  useIncoming((found) => void take(found), setOver);
+  useUploadState((found) => void take(found), setOver);
   return { busy, over, take: (files: FileList | null) => void take(picked(files)) };
 }

@@ -6,7 +6,7 @@ import type { MapKind, MapRead, SetRead, TargetPreset, TrayRow } from "@/api/cli
 import { metres, texels, words } from "@/parts/format";
 import { Badge, origins } from "@/parts/marks";
 import { weights } from "@/places/checklist/finding";
-import { useFacts } from "./use-set-details";
+import { useSetDetails } from "./use-set-details";
 
 export const ROW = 76;
 
@@ -23,7 +23,7 @@ export interface RowProps {
 
 export const SetRow = memo(function SetRow(props: RowProps) {
   const { row, columns, targets, project, titles, chosen, onChoose, onStep } = props;
-  const facts = useFacts(project, row);
+  const facts = useSetDetails(project, row);
   const bench = `/${project}/bench/${row.id}`;
   return (
     <tr className={`h-19 border-b border-rule ${chosen ? "bg-copper-pale/50" : ""}`}>

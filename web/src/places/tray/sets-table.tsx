@@ -2,9 +2,9 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { memo, useCallback, useMemo, useRef } from "react";
 import type { MapKind, TargetPreset } from "@/api/client";
+import { focusOnceDrawn, MapGap } from "@/parts/long-table";
 import type { Chosen } from "@/parts/selection";
 import { useLatest } from "@/parts/use-latest";
-import { focusOnceDrawn, Gap } from "@/parts/long-table";
 import type { Group } from "./filter";
 import { ROW, type RowProps, SetRow } from "./set-row";
 
@@ -61,7 +61,7 @@ export const SetsTable = memo(function SetsTable(props: Props) {
       <table className="w-full border-collapse" aria-rowcount={lines.length + 1}>
         <Heads {...{ groups, chosen, columns, targets, titles }} />
         <tbody>
-          <Gap height={above} across={across} />
+          <MapGap height={above} across={across} />
           {items.map((item) => {
             const line = lines[item.index];
             if (!line) return null;
@@ -76,7 +76,7 @@ export const SetsTable = memo(function SetsTable(props: Props) {
               />
             );
           })}
-          <Gap height={below} across={across} />
+          <MapGap height={below} across={across} />
         </tbody>
       </table>
     </section>

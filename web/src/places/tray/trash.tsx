@@ -13,7 +13,7 @@ interface Props {
   changing: ReturnType<typeof useChange>;
 }
 
-export function ThrownAway({ project, count, changing }: Props) {
+export function TrashedSets({ project, count, changing }: Props) {
   const [open, setOpen] = useState(false);
   if (count === 0) return null;
   return (

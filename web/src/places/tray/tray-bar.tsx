@@ -8,13 +8,13 @@ import { queries } from "@/api/queries";
 import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
 import { useEndings } from "@/parts/pictures";
-import { type TakenAs, takenAs, useTakeIn } from "./import-pictures";
+import { type TakenAs, takenAs, useImportPictures } from "./import-pictures";
 
 /** Imports pictures in the set list; a single new set opens in the editor. */
-export function useTaking(project: string) {
+export function useFileDrop(project: string) {
   const navigate = useNavigate();
   const [as, setAs] = useState<TakenAs>("name");
-  const taking = useTakeIn(project, as, (taken) => {
+  const taking = useImportPictures(project, as, (taken) => {
     const only = taken[0];
     if (taken.length === 1 && only)
       navigate(`/${project}/bench/${only.set_id}/height`, { state: { isNew: true } });
@@ -24,7 +24,7 @@ export function useTaking(project: string) {
 
 interface Props {
   rows: TrayRow[] | undefined;
-  taking: ReturnType<typeof useTaking>;
+  taking: ReturnType<typeof useFileDrop>;
   picker: RefObject<HTMLInputElement | null>;
   children: React.ReactNode;
 }

@@ -5,17 +5,17 @@ import { useMemo, useRef } from "react";
 import type { TrayRow } from "@/api/client";
 import { queries } from "@/api/queries";
 import { useProject } from "@/app";
-import { useChosen } from "@/parts/selection";
 import { useCommands } from "@/parts/commands";
 import { DropHere } from "@/parts/drop-here";
+import { useSelection } from "@/parts/selection";
 import { useTitle } from "@/parts/title";
-import { ChosenSets } from "./chosen-sets";
-import { NarrowBar } from "./filter-bar";
+import { SelectionActions } from "./chosen-sets";
+import { FilterBar } from "./filter-bar";
 import { Legend } from "./set-row";
 import { SetsTable } from "./sets-table";
 import { TargetsMenu, useShownTargets } from "./shown-targets";
-import { ThrownAway } from "./trash";
-import { TrayBar, Unreadable, useTaking } from "./tray-bar";
+import { TrashedSets } from "./trash";
+import { TrayBar, Unreadable, useFileDrop } from "./tray-bar";
 import { useChange } from "./use-change";
 import { columnsOf, useArrangement, useShownRows, useTitles } from "./use-tray";
 
@@ -33,9 +33,9 @@ export function Tray() {
   const { shown, ...menu } = useShownTargets(project, targets, rows);
   const { arrangement, arrange } = useArrangement(project);
   const { groups, ids } = useShownRows(rows, arrangement, shown);
-  const chosen = useChosen(ids);
+  const chosen = useSelection(ids);
   const changing = useChange(project);
-  const taking = useTaking(project);
+  const taking = useFileDrop(project);
   const titles = useTitles();
   const columns = useMemo(() => columnsOf(rows), [rows]);
   const picks = rows.filter((row) => chosen.ids.has(row.id));
@@ -58,7 +58,7 @@ export function Tray() {
       {tray && <Unreadable project={project} />}
       {rows.length > 0 && (
         <>
-          <NarrowBar
+          <FilterBar
             {...arrangement}
             rows={rows}
             shown={ids.length}
@@ -77,7 +77,7 @@ export function Tray() {
       {tray && (
         <div className="flex min-h-6 shrink-0 items-end justify-between">
           {rows.length > 0 ? <Legend /> : <span />}
-          <ThrownAway project={project} count={tray.trash_count} changing={changing} />
+          <TrashedSets project={project} count={tray.trash_count} changing={changing} />
         </div>
       )}
       {tray && rows.length <= FEW && picks.length === 0 && (
@@ -91,7 +91,12 @@ export function Tray() {
         </DropHere>
       )}
       {picks.length > 0 && (
-        <ChosenSets rows={picks} project={project} changing={changing} onNone={chosen.clear} />
+        <SelectionActions
+          rows={picks}
+          project={project}
+          changing={changing}
+          onNone={chosen.clear}
+        />
       )}
     </div>
   );

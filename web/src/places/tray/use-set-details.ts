@@ -12,7 +12,7 @@ interface Waiting {
 const waiting = new Map<string, Map<number, Waiting>>();
 
 /** A set, requested together with others. */
-export function factsOf(project: string, id: number, signal?: AbortSignal): Promise<SetRead> {
+export function setDetailsOf(project: string, id: number, signal?: AbortSignal): Promise<SetRead> {
   return new Promise((resolve, reject) => {
     const some = waiting.get(project) ?? new Map<number, Waiting>();
     if (!waiting.has(project)) {
@@ -46,10 +46,10 @@ async function ask(project: string, some: Map<number, Waiting>) {
 }
 
 /** Details of a row; the previous ones while it changes. */
-export function useFacts(project: string, row: TrayRow): SetRead | undefined {
+export function useSetDetails(project: string, row: TrayRow): SetRead | undefined {
   const { data } = useQuery({
     queryKey: ["set-facts", row.id, row.version],
-    queryFn: ({ signal }) => factsOf(project, row.id, signal),
+    queryFn: ({ signal }) => setDetailsOf(project, row.id, signal),
     staleTime: Number.POSITIVE_INFINITY,
     placeholderData: keepPreviousData,
     retry: false,

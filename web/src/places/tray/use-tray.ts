@@ -5,7 +5,15 @@ import { useSearchParams } from "react-router";
 import type { MapKind, TargetPreset, TrayRow } from "@/api/client";
 import { queries } from "@/api/queries";
 import { useRemembered } from "@/parts/remembered";
-import { type Grouping, grouped, groupings, narrowed, type Order, ordered, orders } from "./filter";
+import {
+  filterRows,
+  type Grouping,
+  grouped,
+  groupings,
+  type Order,
+  ordered,
+  orders,
+} from "./filter";
 import type { Arrangement } from "./filter-bar";
 
 function one<T extends string>(known: readonly { value: T }[], wanted: string | null, usual: T): T {
@@ -51,7 +59,7 @@ export function useShownRows(
   const shown = useMemo(() => targets.map((target) => target.id), [targets]);
   const all = useMemo(() => ordered(rows, order, shown), [rows, order, shown]);
   const groups = useMemo(
-    () => grouped(narrowed(all, text, shown), grouping),
+    () => grouped(filterRows(all, text, shown), grouping),
     [all, text, shown, grouping],
   );
   const ids = useMemo(() => groups.flatMap((group) => group.rows.map((row) => row.id)), [groups]);

@@ -23,7 +23,7 @@ interface Props {
 
 type Beside = "ours" | "difference";
 
-export function ShotLook({ setId, draft, captures, source, moving, onHold }: Props) {
+export function CaptureComparison({ setId, draft, captures, source, moving, onHold }: Props) {
   const [beside, setBeside] = useState<Beside>("ours");
   const [plays, setPlays] = useState(false);
   const { data, error, isFetching } = useQuery(

@@ -25,7 +25,7 @@ interface Props extends ToolProps {
   state: DraftState;
 }
 
-export function GreyTool({ lay, shown, setId, draft, state }: Props) {
+export function GrayCardTool({ lay, shown, setId, draft, state }: Props) {
   const kept = draft.captures?.gray_card ?? null;
   const tall = lay.height / lay.width;
   const middle = { x: 0.5, y: 0.5 * tall, reflectance: 0.18 };

@@ -5,7 +5,7 @@ import type { CaptureSpec, CapturesSpec, Schemas } from "@/api/client";
 import { fittedLights } from "@/api/jobs";
 import { Button } from "@/parts/button";
 import { LightDome } from "@/parts/light-dome";
-import { allRemarks, awayInWords, inWords } from "@/parts/lights";
+import { allRemarks, distanceText, inWords } from "@/parts/lights";
 import { notify } from "@/parts/notices";
 import { NumberField } from "@/parts/number-field";
 import { Column } from "../column";
@@ -88,7 +88,7 @@ function OnePicture({
   return (
     <div className="flex flex-col items-start gap-1.5">
       <p className="leading-snug">
-        {inWords(lamp)}, {awayInWords(lamp.distance)}
+        {inWords(lamp)}, {distanceText(lamp.distance)}
         <span className="block text-small text-second">{originOf(capture)}</span>
       </p>
       <div className="flex items-center gap-2">

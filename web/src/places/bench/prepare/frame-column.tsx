@@ -12,7 +12,7 @@ import {
   framing,
   PLAIN_FRAME,
   ratioOf,
-  turningLight,
+  rotatingLight,
 } from "./preparing";
 import { type ColumnProps, ToolButton } from "./tool-button";
 
@@ -29,7 +29,7 @@ export function FrameColumn({ prepare, tool, onTool, onMove, onCommit }: ColumnP
     const turns = (frame.quarter_turns + (frame.mirror ? 4 - by : by)) % 4;
     const back = by === 1 ? 90 : -90;
     onCommit((draft) =>
-      turningLight((from) => from - back)(framing({ quarter_turns: turns, crop })(draft)),
+      rotatingLight((from) => from - back)(framing({ quarter_turns: turns, crop })(draft)),
     );
   }
   function mirror() {
@@ -39,7 +39,7 @@ export function FrameColumn({ prepare, tool, onTool, onMove, onCommit }: ColumnP
       angle: -frame.angle || 0,
       crop: [1 - right, top, 1 - left, bottom],
     });
-    onCommit((draft) => turningLight((from) => 180 - from)(framed(draft)));
+    onCommit((draft) => rotatingLight((from) => 180 - from)(framed(draft)));
   }
   return (
     <Column title="Frame">

@@ -1,7 +1,7 @@
 // First card of the strip: the reference picture, and the preparation steps.
 import { Link } from "react-router";
 import type { GuideRead, Preparation } from "@/api/client";
-import { stepsTaken } from "./preparing";
+import { activeSteps } from "./preparing";
 
 interface Props {
   prepare: Preparation;
@@ -10,8 +10,8 @@ interface Props {
   chosen: boolean;
 }
 
-export function HeadCard({ prepare, guide, address, chosen }: Props) {
-  const steps = stepsTaken(prepare);
+export function PreparationCard({ prepare, guide, address, chosen }: Props) {
+  const steps = activeSteps(prepare);
   return (
     <div className="flex shrink-0 items-end pb-px">
       <Link

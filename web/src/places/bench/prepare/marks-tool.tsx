@@ -1,7 +1,7 @@
 // Blemish markers: freehand outlines, or a round spot with a click.
 import { useRef, useState } from "react";
 import { pathOf, type ToolProps } from "./frame-tools";
-import { middleOf, outlineOf, type Place, preparing, spot, thinned, within } from "./preparing";
+import { middleOf, outlineOf, type Place, preparing, simplified, spot, within } from "./preparing";
 
 const MOST_PLACES = 400;
 const MOST_MARKS = 50;
@@ -57,7 +57,7 @@ export function MarksTool({
           const place = placeOf(event);
           setLine([]);
           if (drawn < CLICK) put(spot(place, radius, aspect));
-          else put(thinned([...line, place], 2 / lay.width, MOST_PLACES));
+          else put(simplified([...line, place], 2 / lay.width, MOST_PLACES));
         }}
         onKeyDown={(event) => {
           const turn = {

@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import type { PreparedFacts } from "@/api/client";
 import type { Draft } from "../use-draft";
 import {
+  activeSteps,
   areConvex,
   cropMoved,
   cropSide,
@@ -11,23 +12,22 @@ import {
   PLAIN,
   PLAIN_FRAME,
   ratioOf,
+  rotatingLight,
+  simplified,
   spot,
-  stepsTaken,
-  thinned,
-  turningLight,
   widthOf,
   withWidth,
 } from "./preparing";
 
 describe("steps", () => {
   it("counts those that do something; a ruler and a bare aspect do not", () => {
-    expect(stepsTaken(PLAIN)).toBe(0);
+    expect(activeSteps(PLAIN)).toBe(0);
     const ruler = { start: [0, 0], end: [1, 0], metres: 1 } as const;
-    expect(stepsTaken({ ...PLAIN, ruler: { ...ruler, start: [0, 0], end: [1, 0] } })).toBe(0);
-    expect(stepsTaken({ ...PLAIN, frame: { ...PLAIN_FRAME, aspect: 2 } })).toBe(0);
-    expect(stepsTaken({ ...PLAIN, light: { strength: 0, scale: 0.1 } })).toBe(0);
+    expect(activeSteps({ ...PLAIN, ruler: { ...ruler, start: [0, 0], end: [1, 0] } })).toBe(0);
+    expect(activeSteps({ ...PLAIN, frame: { ...PLAIN_FRAME, aspect: 2 } })).toBe(0);
+    expect(activeSteps({ ...PLAIN, light: { strength: 0, scale: 0.1 } })).toBe(0);
     expect(
-      stepsTaken({
+      activeSteps({
         ...PLAIN,
         frame: { ...PLAIN_FRAME, mirror: true },
         light: { strength: 0.5, scale: 0.1 },
@@ -66,7 +66,7 @@ describe("the light of the photo", () => {
         normal: { how: "derived", operation: "normal_from_height", parameters: {} },
       },
     } as unknown as Draft;
-    const turned = turningLight((from) => from - 90)(draft);
+    const turned = rotatingLight((from) => from - 90)(draft);
     expect(turned.maps.height).toMatchObject({
       parameters: { shading: 0.65, light_direction: 300 },
     });
@@ -120,7 +120,7 @@ describe("marks", () => {
   });
   it("lose places that lie too near, and some of too many", () => {
     expect(
-      thinned(
+      simplified(
         [
           [0, 0],
           [0.001, 0],
@@ -134,7 +134,7 @@ describe("marks", () => {
       [0.1, 0],
     ]);
     const long = Array.from({ length: 1000 }, (_, n): [number, number] => [n / 1000, 0]);
-    expect(thinned(long, 0, 400).length).toBeLessThanOrEqual(400);
+    expect(simplified(long, 0, 400).length).toBeLessThanOrEqual(400);
   });
 });
 

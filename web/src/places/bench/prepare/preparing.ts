@@ -46,7 +46,7 @@ export function framing(part: Partial<FrameSpec>): Change {
 }
 
 /** Rotate the stated light direction of the photo in all maps that use it. */
-export function turningLight(turn: (from: number) => number): Change {
+export function rotatingLight(turn: (from: number) => number): Change {
   return (draft) => {
     const maps = Object.entries(draft.maps).map(([kind, way]) => {
       const from = way.how === "derived" ? way.parameters?.light_direction : undefined;
@@ -82,7 +82,7 @@ export function keepsBorders({ corners, angle, crop }: FrameSpec): boolean {
 }
 
 /** Number of active steps. */
-export function stepsTaken(prepare: Preparation): number {
+export function activeSteps(prepare: Preparation): number {
   const { frame, marks, light, seams, size } = prepare;
   const framed = JSON.stringify({ ...frame, aspect: null }) !== JSON.stringify(PLAIN_FRAME);
   return [framed, marks.length > 0, light?.strength, seams, size].filter(Boolean).length;
@@ -141,7 +141,7 @@ export function spot([x, y]: Place, radius: number, aspect: number): Place[] {
 }
 
 /** Simplify a stroke: points have at least this distance. */
-export function thinned(line: Place[], least: number, most: number): Place[] {
+export function simplified(line: Place[], least: number, most: number): Place[] {
   const kept: Place[] = [];
   for (const place of line) {
     const last = kept.at(-1);

@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import type { CapturesSpec, GuideRead } from "@/api/client";
 import { Button } from "@/parts/button";
 import { BallTool } from "../captures/ball-tool";
-import { GreyTool } from "../captures/gray-card-tool";
+import { GrayCardTool } from "../captures/gray-card-tool";
 import type { Draft, DraftState } from "../use-draft";
 import { CornersTool, CropTool, RulerTool, type ToolProps } from "./frame-tools";
 import type { Lay } from "./handle";
@@ -114,7 +114,9 @@ export function SourceWindow(props: Props) {
       {put && tool === "crop" && <CropTool {...put} />}
       {put && tool === "marks" && <MarksTool {...put} radius={radius} />}
       {put && tool === "ball" && <BallTool {...put} setId={setId} draft={draft} state={state} />}
-      {put && tool === "grey" && <GreyTool {...put} setId={setId} draft={draft} state={state} />}
+      {put && tool === "grey" && (
+        <GrayCardTool {...put} setId={setId} draft={draft} state={state} />
+      )}
       {put && tool === "ruler" && <RulerTool {...put} />}
       <p className="absolute top-2.5 left-2.5 rounded-sm bg-copper px-2.5 py-1 text-white">
         {hints[tool]}

@@ -2,12 +2,12 @@
 import { useEffect, useRef, useState } from "react";
 import { type CapturesSpec, type GuideRead, type MapDefinition, preview } from "@/api/client";
 import { useLatest } from "@/parts/use-latest";
-import { type Shown, ShownStore } from "../picture-cache";
+import { PictureCache, type Shown } from "../picture-cache";
 import type { Draft } from "../use-draft";
 import { PLAIN, WHOLE } from "./preparing";
 
 const SIDE = 1024;
-const store = new ShownStore();
+const store = new PictureCache();
 
 export function useSourcePicture(
   setId: number,
