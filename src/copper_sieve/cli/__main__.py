@@ -38,7 +38,7 @@ def _leave(status: int) -> NoReturn:
 
 
 def main_of_script() -> NoReturn:
-    """Entry point of the installed command `copper-sieve`."""
+    """Run the installed command `copper-sieve`."""
     if sys.argv[1:2] and sys.argv[1] in SERVERS:
         stopping.listen()
     _leave(main())

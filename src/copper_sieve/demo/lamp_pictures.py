@@ -289,7 +289,7 @@ def pictures_of(
     """Return pictures of a surface as codes, and their automatic exposure.
 
     placements : camera placement of each picture, for a moving camera
-    ball : a ball that lies on the surface
+    ball : a ball on the surface
     """
     lights = [lit_by(surface, lamp, f0=f0) for lamp in lamps]
     if ball is not None:

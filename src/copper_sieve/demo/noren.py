@@ -36,14 +36,14 @@ _SLEEVE = 0.12  # of the lamp's light gets through
 
 
 def noren_lamps() -> list[Lamp]:
-    """Nine handheld light directions, unevenly spaced and at different elevations."""
+    """Return nine handheld light directions, unevenly spaced and at different elevations."""
     azimuth = (8, 47, 86, 131, 170, 214, 255, 290, 331)
     elevation = (42, 50, 38, 55, 44, 36, 52, 47, 40)
     return [Lamp.at(a, u, intensity=1.0) for a, u in zip(azimuth, elevation, strict=True)]
 
 
 def noren_surface(size: int = 512, seed: int = 21) -> SyntheticSurface:
-    """The cloth: plain weave with soft folds, indigo with an undyed lantern."""
+    """Draw the cloth: plain weave with soft folds, indigo with an undyed lantern."""
     rng = np.random.default_rng(seed)
     y, x = (np.mgrid[:size, :size] + 0.5) / size
     pitch = 2 * np.pi * _THREADS
@@ -60,8 +60,9 @@ def noren_surface(size: int = 512, seed: int = 21) -> SyntheticSurface:
 
 
 def noren_shots(sources: Sequence[str]) -> CapturesSpec:
-    """The analysis result of the pictures, stored with this module because it takes half a minute;
-    a test verifies it.
+    """Return the stored analysis result of the pictures.
+
+    It is stored with this module because the analysis takes half a minute; a test verifies it.
 
     sources : SHA-256 of the pictures, in order
     """
@@ -73,7 +74,7 @@ def noren_shots(sources: Sequence[str]) -> CapturesSpec:
 
 
 def noren_pictures(size: int = 512, seed: int = 22) -> list[Picture]:
-    """The photos, (size, size, 3) uint8 sRGB each."""
+    """Draw the photos, (size, size, 3) uint8 sRGB each."""
     rng = np.random.default_rng(seed)
     surface = noren_surface(size)
     x, y, radius = (one * size for one in NOREN_BALL)

@@ -53,7 +53,7 @@ def connect_queue(context: Context) -> None:
 
 
 def _defining() -> App:
-    """The connector is never opened: tasks are queued over the caller's connection."""
+    """Return an app that is never opened: tasks are queued over the caller's connection."""
     return App(connector=procrastinate.SyncPsycopgConnector())
 
 

@@ -129,7 +129,7 @@ class _Document:
     manifest: Manifest
 
     def textures(self) -> dict[str, bytes]:
-        """The files that it names, a tile's each where it names all tiles by one pattern."""
+        """Return the files that a document names, with the tiles of a name pattern."""
         named = {one.replace("<UDIM>", str(file.tile))
                  for one in self.entry.textures for file in self.manifest.files}  # fmt: skip
         found = {}
@@ -185,7 +185,7 @@ def _gltf_documents(documents: Mapping[str, _Document]) -> dict[str, GltfFile]:
 def _assigned(
     mesh: Mesh, source: Path, target: Path, documents: Mapping[str, _Document], uv_set: int
 ) -> Attached:
-    """A model and its surfaces as USD, or the surfaces alone as MaterialX."""
+    """Write a model and its surfaces as USD, or the surfaces alone as MaterialX."""
     if uv_set >= len(mesh.uvs):
         raise MeshError(f"{source.name} has {len(mesh.uvs)} UV sets, numbered from 0")
     name = target.stem.partition(".")[0]

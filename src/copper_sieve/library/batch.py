@@ -195,7 +195,7 @@ def sets_among(
 
 
 def _by_name(files: Sequence[Path], cards: Sequence[SourceCard]) -> dict[str, list[Path]]:
-    """The files of one folder by the names of their sets."""
+    """Group the files of a folder by the names of their sets."""
     guesses = _guesses(files, cards)
     stems = {one.set_name.lower(): one.set_name for one, mark, _ in guesses.values() if mark}
     groups: dict[str, list[Path]] = {}
@@ -225,7 +225,7 @@ def _guesses(
 
 
 def _guess(path: Path, cards: Sequence[SourceCard]) -> tuple[Assignment, str, float]:
-    """The place of a file by its name alone, the mark in it, and how sure that is."""
+    """Return a file's assignment by its name alone, the identifying words, and the confidence."""
     lower = path.stem.lower()
     for mark in sorted((m for card in cards for m in (*card.marks, *card.packed)), key=len)[::-1]:
         if lower.endswith(f"_{mark.lower()}"):

@@ -229,7 +229,7 @@ def derivation_of(
 def _usual(
     texture_set: SetDefinition, wanted: MapKind, origin: MapKind, slots: Mapping[str, object]
 ) -> Operation:
-    """The operation that makes the wanted map from what there is, by files given for slots."""
+    """Return the default operation that makes the map from the available ones and slot files."""
     present = texture_set.maps.get(wanted)
     possible = [
         one
@@ -333,7 +333,7 @@ def with_surface(surface: SurfaceSpec, given: Mapping[str, Any]) -> SurfaceSpec:
 
 
 def _feeding(texture_set: SetDefinition, wanted: MapKind) -> list[MapKind]:
-    """The wanted map and those that feed it, nearest first."""
+    """Return the wanted map and its inputs, nearest first."""
     order = [wanted]
     for kind in order:
         definition = texture_set.maps.get(kind)

@@ -143,7 +143,7 @@ def set_of_files(
 def _in_the_way(
     files: Mapping[tuple[MapKind, int | None], Path], kind: MapKind, tile: int | None
 ) -> Path | None:
-    """The file that is this map already: of this tile, or of all where either is no tile."""
+    """Return the file that is already this map: of this tile, or of any if either has no tile."""
     same = (path for (k, t), path in files.items() if k is kind and (t == tile or not (t and tile)))
     return next(same, None)
 

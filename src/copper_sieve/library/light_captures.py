@@ -56,7 +56,7 @@ def detect_light_captures(files: Iterable[Path], limits: Limits | None = None) -
 
 
 def _once(files: Iterable[Path]) -> list[Path]:
-    """Without those that are the same picture under another name."""
+    """Return the files without copies of the same picture."""
     return list({known_sha256(path): path for path in reversed(list(files))}.values())[::-1]
 
 
@@ -78,9 +78,9 @@ class _Small:
 
 @lru_cache(maxsize=512)
 def _small(path: Path, stamp: int, limits: Limits) -> _Small | None:
-    """None for one that cannot be read; who watches a folder asks for the same again and again.
+    """Return a reduced picture; None if it can't be read. Cached for watched folders.
 
-    stamp : when it was written
+    stamp : signature of the file
     """
     try:
         picture = thumbnail(read_picture(path, limits)[1])

@@ -142,7 +142,7 @@ def convert(
 
 
 def _role(path: Path, rule: Rule) -> tuple[MapKind, str]:
-    """Which of the rule's maps a file is, by its name; the only one where a rule takes one."""
+    """Return the map of the rule that a file's name identifies; the only one if it has one."""
     found = read_name(path.stem)
     kind = found.kind
     if kind is MapKind.BASE_COLOR and MapKind.DIFFUSE in rule.takes:

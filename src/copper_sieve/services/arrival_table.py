@@ -162,7 +162,7 @@ def _guess(reading: Recognition | NameReading, folder: str, tile: int | None) ->
 
 
 def _recognition(one: StoredArrival, known: Recognitions) -> Recognition | None:
-    """Detection result, cached, because the bytes of a file don't change."""
+    """Return the detection result, cached, because the bytes of a file don't change."""
     if not one.found:
         return None
     place = one.id, one.sha256

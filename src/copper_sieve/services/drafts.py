@@ -56,7 +56,7 @@ def uses_stored_maps(draft: SetDefinition) -> bool:
 def _whole(draft: SetDefinition, kept: StoredSet) -> SetDefinition:
     """Complete a draft from the stored set.
 
-    A client sends what it edits: blended sets are omitted, and so are captures unless they are
+    A client sends the edited parts: blended sets are omitted, and so are captures unless they are
     changed.
     """
     keeps = [name for name in ("parts", "captures") if kept.stored.get(name)]

@@ -195,7 +195,7 @@ def lit_part(context: Context, delivery_id: int, n: int) -> bytes:
 
 
 def repeat(context: Context, delivery_id: int) -> StoredDelivery:
-    """Create a delivery of the sets and targets of another, as they were then.
+    """Create a delivery of the sets and targets of another one, in their state at that time.
 
     Raises NotFoundError, DeliveryError if a part can't be delivered; then nothing is created.
     """

@@ -98,7 +98,7 @@ def _lit(context: Context, texture_set: SetDefinition, sizes: Sizes) -> bytes:
 
 
 def _middle(pixels: Float) -> Float:
-    """Crop the middle of a map, at most as large as it is displayed."""
+    """Crop the middle of a map, at most in its displayed size."""
     rows, columns = pixels.shape[:2]
     high, wide = min(rows, _SHOWN[1]), min(columns, _SHOWN[0])
     top, left = (rows - high) // 2, (columns - wide) // 2

@@ -67,7 +67,7 @@ def awaited_result_of(
 
 
 def keep_result(context: Context, running: Running, data: bytes) -> None:
-    """Put a job's result into the cache. Raises MeshError if the cache has no room for it."""
+    """Cache the result of a job. Raises MeshError if it exceeds the free space of the cache."""
     key = _key(running.arguments["sha256"], running.arguments["name"])
     context.folder.put(key, np.frombuffer(data, np.uint8))
     if not context.folder.has(key):

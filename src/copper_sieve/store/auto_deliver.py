@@ -46,7 +46,7 @@ def put(connection: Transaction, project_id: int, one: AutoDeliverRule, *, kept:
 
 
 def change_signatures(connection: Transaction) -> list[ChangeSignature]:
-    """Every project that keeps something up to date."""
+    """Return every project with auto-deliver rules."""
     return [ChangeSignature(**row) for row in connection.execute(_SQL["change_signatures"])]
 
 

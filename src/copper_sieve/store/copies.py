@@ -158,7 +158,7 @@ class _Sending:
             self._files.pipe_file(self._at(self._list), names)
 
     def _there(self) -> dict[str, _Sent]:
-        """Return what the manifest at the location lists; nothing if it isn't a valid manifest."""
+        """Return the files of the manifest at the location; empty if it is missing or invalid."""
         try:
             return _named(self._files.cat_file(self._at(self._name)))
         except (FileNotFoundError, ValueError):

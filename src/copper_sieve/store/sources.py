@@ -92,7 +92,7 @@ def keep_file(
 
 
 def chunks_of(path: Path) -> Iterator[tuple[int, bytes]]:
-    """Yield the bytes of a file in numbered chunks, as they are stored."""
+    """Yield the bytes of a file in numbered chunks, as in the database."""
     with path.open("rb") as file:
         yield from enumerate(iter(lambda: file.read(CHUNK_BYTES), b""))
 

@@ -62,7 +62,7 @@ class StoredSet:
 def lock_project(connection: Transaction, project_id: int) -> None:
     """Lock a project until the transaction ends.
 
-    Others can't name sets or change many sets of it meanwhile.
+    Until then, others can't name sets or change many sets of it.
     """
     connection.execute(_SQL["lock_project"], {"project_id": project_id})
 
@@ -152,7 +152,7 @@ def get_set(connection: Transaction, set_id: int, *, deleted: bool = False) -> S
 
 
 def set_of_source(connection: Transaction, project_id: int, sha256: str) -> StoredSet | None:
-    """The set that already uses a source in this project, or None."""
+    """Return the set that already uses a source in this project, or None."""
     row = connection.execute(
         _SQL["set_of_source"], {"project_id": project_id, "sha256": sha256}
     ).fetchone()

@@ -2894,7 +2894,7 @@ export interface components {
         };
         /**
          * ChangeTags
-         * @description Tags that sets get and lose.
+         * @description Adds and removes tags.
          */
         ChangeTags: {
             /**
@@ -2909,7 +2909,7 @@ export interface components {
         };
         /**
          * ChangeWidth
-         * @description Another real width of the surface, in metres.
+         * @description Sets the real width of the surface in meters.
          */
         ChangeWidth: {
             /**
@@ -3667,7 +3667,7 @@ export interface components {
         };
         /**
          * Duplicate
-         * @description A copy of every set, under the next free name.
+         * @description Copies every set, under the next free name.
          */
         Duplicate: {
             /**
@@ -4260,7 +4260,7 @@ export interface components {
         };
         /**
          * Interpret
-         * @description One of the readings of a photo that the first touch shows, by its name.
+         * @description Uses one of the suggested interpretations of a photo, by name.
          */
         Interpret: {
             /**
@@ -4910,7 +4910,7 @@ export interface components {
         };
         /**
          * Move
-         * @description Give sets to another project.
+         * @description Moves sets to another project.
          */
         Move: {
             /**
@@ -5552,7 +5552,7 @@ export interface components {
         };
         /**
          * Rename
-         * @description Another name for one set; the files that are delivered of it follow.
+         * @description Renames one set and its future delivered files.
          */
         Rename: {
             /**
@@ -5565,7 +5565,7 @@ export interface components {
         };
         /**
          * ReplaceInNames
-         * @description Every place in the names that reads so, in any case, reads otherwise.
+         * @description Replaces a text in the names, ignoring case.
          */
         ReplaceInNames: {
             /**
@@ -5583,7 +5583,7 @@ export interface components {
         };
         /**
          * Restore
-         * @description As the sets were when a delivery was asked for; their names stay.
+         * @description Restores the sets of a delivery, except for their names.
          */
         Restore: {
             /**
@@ -5722,7 +5722,7 @@ export interface components {
         };
         /**
          * SetConstant
-         * @description One value for a whole map.
+         * @description Sets a constant for a map.
          */
         SetConstant: {
             /**
@@ -6050,7 +6050,7 @@ export interface components {
         };
         /**
          * SurfaceAccept
-         * @description Create a set; null: the name is taken from the file names.
+         * @description Create a set from pictures of one surface; null: the name is taken from the file names.
          */
         SurfaceAccept: {
             /** Name */
@@ -6609,7 +6609,7 @@ export interface components {
         };
         /**
          * UseRecipe
-         * @description Make the maps the way a recipe does.
+         * @description Applies a recipe to sets.
          */
         UseRecipe: {
             /**

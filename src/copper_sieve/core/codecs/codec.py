@@ -74,7 +74,7 @@ Reopen = Callable[[Path, int], Codes]
 
 
 def unchanged(_: Path) -> Loss:
-    """Loss function of lossless formats."""
+    """Return zero loss; the loss function of lossless formats."""
     return "none"
 
 

@@ -113,8 +113,9 @@ def _turned(pictures: Sequence[Codes]) -> OneSurface | None:
 
 
 def _each_turned(turns: Sequence[Placement]) -> bool:
-    """Whether no two rotations are equal: pieces of a pattern can also be aligned by rotations that
-    preserve the pattern.
+    """Return whether no two rotations are equal.
+
+    Pieces of a pattern can also be aligned by rotations that preserve the pattern.
     """
     around = np.sort([one.rotation % 360 for one in turns])
     return bool(np.diff(around, append=around[0] + 360).min() >= _APART)

@@ -50,7 +50,7 @@ class _Resolver:
     remarks: list[Remark] = field(default_factory=list)
 
     def resolved(self, slot: Slot) -> Slot | None:
-        """The slot with its maps made sure of; None where it is to be left out."""
+        """Return the slot with available maps; None if it has to be omitted."""
         if slot.segments:
             return self._segmented(slot)
         if slot.times:

@@ -123,7 +123,7 @@ class Stager:
     load_model: LoadModel | None = None
 
     def untouched(self) -> Staged | None:
-        """The delivery whose folder holds all of it already; None where something is to be made."""
+        """Return the earlier delivery if all its files are current, else None."""
         files, documents = self.earlier.files, self.earlier.documents
         export = self.export.with_depth(self.earlier.depth(self.graph))
         if len(files) < len(self.export.files) or len(documents) < len(self.export.documents):

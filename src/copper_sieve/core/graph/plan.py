@@ -127,7 +127,7 @@ class _Planner:
         return self._working
 
     def result(self, kind: MapKind, size: Size) -> str:
-        """A map of the set at the size that is wanted."""
+        """Add a map of the set at the requested size; return its key."""
         definition = self._set.maps.get(kind)
         whole_first = isinstance(definition, Derived) or (
             isinstance(definition, Imported)
@@ -328,7 +328,7 @@ class _Planner:
         return self._laid(inner, self._working, filling.kind, repeats)
 
     def depth(self) -> str | None:
-        """The key of the measured depth of the set's height, if it is measured."""
+        """Return the key of the measured depth of the set's height, if it is measured."""
         if not self._by_measure or MapKind.HEIGHT not in self._set.maps:
             return None
         return self._depth_of(self._visit(MapKind.HEIGHT, "its depth", self._working))

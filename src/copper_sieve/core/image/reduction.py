@@ -105,7 +105,7 @@ class _Average:
         return cls(held, coverage)
 
     def at(self, width: int, height: int) -> _Average:
-        """The same with fewer texels."""
+        """Reduce the averages to a smaller size."""
         smaller = {}
         for kind, pixels in self._held.items():
             one = cv2.resize(
@@ -115,7 +115,7 @@ class _Average:
         return _Average(smaller, self._coverage)
 
     def maps(self) -> dict[MapKind, Raster]:
-        """The maps that these averages stand for."""
+        """Return the maps that these averages represent."""
         normal = self._held.get(MapKind.NORMAL)
         out = {}
         for kind, pixels in self._held.items():

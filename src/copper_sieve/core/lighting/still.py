@@ -112,7 +112,7 @@ class _Seen:
     axes: Float
 
     def part(self, start: int) -> _Seen:
-        """A part of the places, from that one on: as many as are shaded at a time."""
+        """Return a range of the surface samples, as many as are shaded at a time."""
         cut = np.s_[start : start + _PART]
         return replace(
             self, triangles=self.triangles[cut], weights=self.weights[cut], toward=self.toward[cut]

@@ -153,7 +153,7 @@ class _Face:
         return cls(normal, grey[inside].astype(np.float64), ~clipped[inside])
 
     def by_shade(self) -> tuple[tuple[float, float, float], float] | None:
-        """Direction and strength of the light that shades a white ball so; None: none does."""
+        """Return direction and strength of the light on a white ball; None if no light fits."""
         if len(self.bright) < _FEWEST:
             return None
         most = float(np.percentile(self.bright, 99))
@@ -188,7 +188,7 @@ class _Face:
         return (direction, 1.0) if direction[2] > 0 else None
 
     def glint(self) -> tuple[float, float, float] | None:
-        """Where it is on the face, in radii right and up, and how much of the face it covers."""
+        """Return position (in radii, right and up) and share of the highlight on the ball."""
         if len(self.bright) < _FEWEST:
             return None
         around = float(np.median(self.bright))

@@ -143,21 +143,21 @@ class _Captures:
         return np.asarray(np.exp(found - found.mean()), np.float64)
 
     def roughness(self, state: LightParameters) -> Float:
-        """See `showing`."""
+        """Return the roughness; see `prediction`."""
         light, towards, _ = self._evened(state)
         return roughness_of(light, towards, self._noise)
 
     def cost(self, state: LightParameters) -> float:
-        """How badly lamps explain the pictures, [0, 1]."""
+        """Return the error of the prediction, [0, 1]."""
         light, towards, scale = self._evened(state)
         rough = roughness_of(light, towards, self._noise)
         here = predict_capture(solve(light, towards, rough, self._noise), rough, towards) * scale
         return self._cost(here)
 
     def look(self, state: LightParameters, rough: Float, share: float) -> _Linearization:
-        """The surface by these lamps, and how all that is seen changes with both.
+        """Return the surface for these lights, and the derivatives of the prediction.
 
-        share : of what should be seen, by which it may be off
+        share : relative tolerance of the predicted values
         """
         light, towards, scale = self._evened(state)
         found = solve(light, towards, rough, self._noise)
@@ -235,8 +235,10 @@ class _Linearization:
     normal: Numbers
 
     def step(self, hold: PriorResiduals, loose: bool) -> Numbers:
-        """(L, 4), no longer than is safe: of the pictures, of what holds the lamps, and of a
-        surface that is flat in the mean."""
+        """Return a bounded Gauss–Newton step of the light parameters, (L, 4).
+
+        Residuals are those of the pictures, of the light priors, and of the mean slope.
+        """
         square, right, tilt = self._eliminated()
         z = np.maximum(self.normal[:, 2], 0.2)
         slope = np.array([np.mean(self.normal[:, n] / z) for n in (0, 1)])

@@ -163,7 +163,7 @@ def _roughness(stack: CaptureStack) -> Roughness:
 
 
 def _solved(stack: CaptureStack, top: int, end: int, rough: Float) -> tuple[Float, ...]:
-    """Normal, color, error and lights of some rows, by roughness of any size."""
+    """Return normal, color, error and lights of some rows, for a roughness of any size."""
     width, height = stack.size
     above, below = max(0, top - _BESIDE), min(height, end + _BESIDE)
     some = range(above, below), range(width)
@@ -174,7 +174,7 @@ def _solved(stack: CaptureStack, top: int, end: int, rough: Float) -> tuple[Floa
 
 
 def _of_rows(rough: Float, size: tuple[int, int], above: int, below: int) -> Float:
-    """Rows of the roughness, linear between its texels."""
+    """Return rows of the roughness, interpolated linearly."""
     width, height = size
     rows = (np.arange(above, below) + 0.5) * rough.shape[0] / height - 0.5
     columns = (np.arange(width) + 0.5) * rough.shape[1] / width - 0.5

@@ -150,9 +150,10 @@ def _is_strange(costs: State) -> bool:
 
 
 def _best(table: _Table, count: int) -> tuple[State, State]:
-    """Glossy surfaces aren't linear combinations of three pictures, some diffuse ones don't
-    converge, and painted surfaces are registered best by color: several methods are tried until
-    one succeeds, or the best is used. Returns the state and its costs.
+    """Try several methods of registration until one succeeds; return the best state and its costs.
+
+    Glossy surfaces aren't linear combinations of three pictures, some diffuse ones don't converge,
+    and painted surfaces are registered best by color.
     """
     static_camera = np.zeros((count, 3))
     enough = _WELL * float(table.costs(static_camera).mean())
@@ -196,7 +197,7 @@ class _Table:
         self._turn = 0
 
     def moved(self, state: State, predict: Predict, turns: int) -> State:
-        """The state after so many turns."""
+        """Return the state after a step."""
         mixing, off = _Mixing(), _FIRST_OFF
         for self._turn in range(turns):
             if self._between:
@@ -209,7 +210,7 @@ class _Table:
         return state
 
     def farthest(self, state: State) -> float:
-        """Texels by which a picture moves at most, in a corner."""
+        """Return the largest displacement of a picture in texels, which is at a corner."""
         moves = np.hypot(state[:, 0], state[:, 1]) + np.abs(state[:, 2]) * self._level.half
         return float(moves.max())
 
@@ -220,7 +221,7 @@ class _Table:
         return self._step(light, self.predict_by_surface(light), _LAST_OFF)[1]
 
     def predict_by_others(self, light: Float, rank: int = 3) -> Float:
-        """See `showing`."""
+        """Predict pictures from the others; see `prediction`."""
         grey, seen = light.mean(-1), (light >= 0).all((0, -1))
         predicted = predict_by_others(grey.reshape(len(grey), -1), seen.ravel(), rank)
         return predicted.reshape(grey.shape)
@@ -230,7 +231,7 @@ class _Table:
         return self.predict_by_others(light, 1)
 
     def predict_by_surface(self, light: Float) -> Float:
-        """See `showing`; the roughness changes little from one turn to the next."""
+        """Predict pictures from the surface; the roughness is updated only at intervals."""
         if self._rough is None or self._turn % _LISTEN == 0:
             self._rough = roughness_of(light, self._towards, float(self._noise))
         return predict_by_surface(light, self._towards, self._rough, float(self._noise))
@@ -276,7 +277,7 @@ class _Mixing:
         self._steps: list[State] = []
 
     def next(self, state: State, step: State, half: float) -> State:
-        """The next state by this one's step and those before; turns count as their texels."""
+        """Return the next state from this and earlier steps; rotations are measured in texels."""
         scale = np.array([1, 1, half])
         self._states = [*self._states, (state * scale).ravel()][-_MEMORY - 1 :]
         self._steps = [*self._steps, (step * scale).ravel()][-_MEMORY - 1 :]

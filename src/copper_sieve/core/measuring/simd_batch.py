@@ -143,7 +143,7 @@ def set_directions(rows: Any, far: Any) -> None:
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def _fit(rows: Any, count: Any) -> None:
-    """Weighted least squares of the diffuse part: B, and the trace of the inverse."""
+    """Fit the diffuse part by weighted least squares; return B and the trace of the inverse."""
     for n in range(9):
         for lane in range(LANES):
             rows[at(SUMS + n * LANES + lane)] = _0

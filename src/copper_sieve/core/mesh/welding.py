@@ -12,7 +12,7 @@ Groups = NDArray[np.int64]
 
 
 def weld_vertices(*values: Float) -> Groups:
-    """Number distinct corners: equal numbers where all values are equal, by first occurrence.
+    """Return equal numbers for corners with equal values, in the order of first occurrence.
 
     Parameters
     ----------
@@ -34,7 +34,7 @@ def weld_vertices(*values: Float) -> Groups:
 
 @njit(cache=True, nogil=True)
 def _weld(rows: NDArray[np.uint32], table: Groups, found: Groups) -> None:
-    """Number rows with an open hash table of the first row of each kind."""
+    """Assign numbers to rows with an open hash table of first occurrences."""
     last = np.uint64(table.size - 1)
     firsts = np.empty(rows.shape[0], dtype=np.int64)
     count = 0

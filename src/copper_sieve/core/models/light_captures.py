@@ -186,7 +186,7 @@ class CapturesSpec(Model):
         )
 
     def content(self) -> dict[str, Any]:
-        """All inputs of the measurement except the size."""
+        """Return all inputs of the measurement except the size."""
         whole = self.model_copy(update={"captures": self.used})
         held = whole.model_dump(mode="json", exclude={"remarks", "light_remarks", "gray_card"})
         for one in held["captures"]:

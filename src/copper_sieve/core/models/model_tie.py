@@ -41,7 +41,7 @@ class ModelLink(Model):
     )
 
     def sources(self) -> set[str]:
-        """SHA-256 of every model file."""
+        """Return the SHA-256 of every model file."""
         return {self.source} | ({self.high_poly} if self.high_poly else set())
 
     def content(self) -> dict[str, Any]:

@@ -128,7 +128,7 @@ def _edited(connection: Transaction, sets: Sequence[StoredSet], title: str, edit
 def preview_change(context: Context, set_id: int, wanted: Change | None) -> bytes:
     """Return a PNG of a set after a change, under a low light from one side; nothing is stored.
 
-    wanted : None shows the set as it is
+    wanted : None shows the current set
 
     Raises NotFoundError, ConflictError for a change that doesn't affect definitions, SieveError if
     it isn't possible for this set.

@@ -129,7 +129,7 @@ class UseCard(Model):
 
 
 class Restore(Model):
-    """Restores sets as they were in a delivery, except for their names."""
+    """Restores the sets of a delivery, except for their names."""
 
     do: Literal["restore"]
     delivery_id: int

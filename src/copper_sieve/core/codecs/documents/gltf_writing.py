@@ -74,7 +74,7 @@ class _Writer:
         )
 
     def add_mesh(self, arrays: list[_Attribute]) -> gltf.Mesh:
-        """Vertices and triangles, of the first material."""
+        """Add vertices and triangles with the first material."""
         attributes = gltf.Attributes()
         for label, array, kind in arrays:
             index = label == "indices"
@@ -107,12 +107,12 @@ class _Writer:
         return len(self.document.textures) - 1
 
     def one_file(self) -> bytes:
-        """The document and its buffer as a .glb."""
+        """Return the document and its buffer as a .glb."""
         self.document.set_binary_blob(self._buffer())
         return b"".join(self.document.save_to_bytes())
 
     def text(self) -> bytes:
-        """The document as JSON with its buffer in it."""
+        """Return the document as JSON with an embedded buffer."""
         data = base64.b64encode(self._buffer()).decode()
         self.document.buffers[0].uri = "data:application/octet-stream;base64," + data
         text: str = self.document.to_json(indent=2)

@@ -117,7 +117,7 @@ class _Graph:
         return f"out_{name}"
 
     def map(self, kind: MapKind, wanted: str, *, inverted: bool = False) -> str:
-        """The node that gives a map as the wanted type."""
+        """Return the node that provides a map in the wanted type."""
         use = self._material.uses[kind]
         image, type_ = self._image(use)
         if kind.facts.meaning is Meaning.NORMAL:
@@ -138,7 +138,7 @@ class _Graph:
         return value
 
     def displaced(self) -> str:
-        """Height from its mid level, upwards."""
+        """Return the node of the height relative to its mid-level."""
         value = self.map(MapKind.HEIGHT, "float")
         if self._material.height_in_metres or not self._material.height_mid:
             return value

@@ -65,7 +65,7 @@ BLOCK_FORMAT = Format(
 
 
 def loss_in_blocks(_: Path) -> Loss:
-    """Loss function of block-compressed files."""
+    """Return the loss of block compression."""
     return "heavy"
 
 

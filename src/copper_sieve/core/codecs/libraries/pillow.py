@@ -91,7 +91,7 @@ def quantization_of(path: Path) -> list[int] | None:
 
 
 def _codes(image: Image.Image) -> Codes:
-    """8-bit codes, (H, W, 1..4), of a Pillow image; palette, bilevel and CMYK are expanded."""
+    """Return 8-bit codes, (H, W, 1..4); palette, bilevel and CMYK pictures are expanded."""
     has_alpha = "A" in image.mode or "transparency" in image.info
     if image.mode in ("1", "L", "LA") or (image.mode == "I;16"):
         wanted = "LA" if has_alpha else "L"

@@ -89,7 +89,7 @@ class _Work:
         self.remarks: list[str] = []
 
     def dress(self, name: str, document: GltfFile) -> None:
-        """One material takes the surface of a document's first."""
+        """Replace a material's surface by the first one of a document."""
         names = self._model.material_names
         own = [
             one

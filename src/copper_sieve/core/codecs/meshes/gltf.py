@@ -134,7 +134,7 @@ def _own_matrix(node: dict[str, Any]) -> _Matrix:
 
 
 def _corners(file: GltfFile, primitive: dict[str, Any]) -> NDArray[np.int64]:
-    """(T, 3) indices into the primitive's vertices; strips and fans become triangles."""
+    """Return (T, 3) vertex indices of a primitive; strips and fans are converted to triangles."""
     count = int(file.document["accessors"][primitive["attributes"]["POSITION"]]["count"])
     if "indices" in primitive:
         order = accessor(file, primitive["indices"])[:, 0].astype(np.int64)
@@ -174,7 +174,7 @@ class _Primitive:
 
     @classmethod
     def read(cls, file: GltfFile, primitive: dict[str, Any], names: list[str]) -> _Primitive:
-        """As the file has it; strips and fans as triangles."""
+        """Read a primitive; strips and fans are converted to triangles."""
         attributes = primitive["attributes"]
         corners = _corners(file, primitive)
 
@@ -206,9 +206,9 @@ class _Primitive:
         )  # fmt: skip
 
     def placed(self, matrix: _Matrix, part: str) -> Mesh:
-        """As a node places it.
+        """Transform a primitive by its node.
 
-        matrix : (4, 4) float64, from the node's space to the scene's
+        matrix : (4, 4) float64, from node space to scene space
         """
         turn = matrix[:3, :3]
         determinant = float(np.linalg.det(turn))

@@ -84,7 +84,7 @@ class _NamesOnly:
         return b"\n".join(b"newmtl " + one + b"\nKd 1 1 1" for one in self._names)
 
     def get(self, name: str) -> bytes:
-        """The same."""
+        """Return a column; see `mapping.get`."""
         return self[name]
 
 

@@ -83,7 +83,7 @@ class SeamMethod:
         return all(a <= b for a, b in zip(ours, theirs, strict=True)) and ours != theirs
 
     def _figures(self) -> tuple[float, ...]:
-        """Displayed measurements; less is better. Invisible seams count as equal."""
+        """Return the displayed measurements; smaller is better. Invisible seams count as equal."""
         report, (across, down) = self.report, self.plan.overlap
         return (
             max(1.0, round(report.after.visibility, 2)),

@@ -99,7 +99,7 @@ def _mask(outline: Outline, columns: int, rows: int) -> Mask:
 
 
 def _box(mask: Mask, margin: int) -> tuple[slice, slice]:
-    """The mask's bounding box with a margin, within the picture."""
+    """Return the mask's bounding box with a margin, clipped to the picture."""
     rows, columns = np.flatnonzero(mask.any(axis=1)), np.flatnonzero(mask.any(axis=0))
     return (
         slice(max(0, rows[0] - margin), min(mask.shape[0], rows[-1] + 1 + margin)),

@@ -9,7 +9,7 @@ from copper_sieve.core.image.raster import Float
 
 
 def low_frequencies(values: Float, sigma: float) -> Float:
-    """Low-pass filter (H, W, C) float32 with sigma in texels; borders are mirrored."""
+    """Apply a low-pass filter to (H, W, C) float32, sigma in texels; borders are mirrored."""
     height, width, channels = values.shape
     scale = max(1.0, sigma / 4)
     size = (max(2, round(width / scale)), max(2, round(height / scale)))

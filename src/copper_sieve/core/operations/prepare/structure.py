@@ -238,10 +238,10 @@ class _Likeness:
         )  # fmt: skip
 
     def nearest(self, period: tuple[int, int], where: Place) -> Float:
-        """How unlike the likest piece of the picture is, of those that lie elsewhere.
+        """Return the distance to the most similar piece elsewhere in the picture.
 
-        Elsewhere is where no piece across such a joint has its own content: other columns for a
-        joint that runs down, other rows for one that runs across, both for a corner.
+        Elsewhere excludes the piece's own content: other columns for a vertical joint, other rows
+        for a horizontal one, both for a corner.
         """
         bars = self.near if where != "across" else 0, self.near if where != "down" else 0
         least = np.empty(len(self.own), dtype=np.float32)
@@ -263,7 +263,7 @@ def _least(  # noqa: PLR0917
     bars: tuple[int, int],
     least: Float,
 ) -> None:
-    """Minimum squared distance to texels displaced by `bars` rows and columns, wrapped."""
+    """Return the least squared distance to texels displaced by `bars` rows and columns, wrapped."""
     half = np.float32(0.5)
     rows, columns = half * np.float32(period[0]), half * np.float32(period[1])
     low, left = np.float32(bars[0]), np.float32(bars[1])

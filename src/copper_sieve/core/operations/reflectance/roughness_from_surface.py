@@ -120,7 +120,7 @@ def _busy(light: Float, wrap: Wrap) -> Float:
 
 
 def _relief(height: Float, wrap: Wrap) -> tuple[Float, Float]:
-    """Height of each texel below and above its neighborhood."""
+    """Return the height of each texel below and above its neighborhood."""
     field = height[:, :, 0]
     # What is finer than a scratch is no place where dirt lies or a hand rubs.
     above = blur(field, _GRAIN_SIGMA / 2, wrap=wrap) - blur(field, _DEEP_SIGMA, wrap=wrap)

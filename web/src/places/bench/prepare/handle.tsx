@@ -84,7 +84,7 @@ export function Handle({ label, place, lay, shown, onMove, onCommit }: Props) {
   );
 }
 
-/** Magnified surroundings of a point, in the opposite corner. */
+/** Magnified area around a point, in the opposite corner. */
 function Loupe({ place, lay, shown }: Pick<Props, "place" | "lay" | "shown">) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [x, y] = place;
