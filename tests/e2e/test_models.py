@@ -179,7 +179,7 @@ def test_the_model_is_delivered_with_its_textures(
     )  # fmt: skip
     page.goto(f"{served.place}/deliveries/{asked.json()['id']}")
     models = page.get_by_role("region", name="Models with these textures")
-    inside = "sent.glb with 1 set for gltf-metal-rough embedded"
+    inside = "sent.glb with 1 set for glTF metal/rough embedded"
     expect(models).to_contain_text(inside, timeout=SLOW)
     expect(models).to_contain_text("missing zz_ground")
     with page.expect_download() as caught:

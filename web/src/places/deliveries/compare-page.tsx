@@ -10,6 +10,7 @@ import { when } from "@/parts/format";
 import { useTitle } from "@/parts/title";
 import { WideDialog } from "@/parts/wide-dialog";
 import { TexelRow } from "./texel-row";
+import { useTargetTitles } from "./use-target-titles";
 
 type Part = Schemas["ComparedPartRead"];
 type File = Part["files"][number];
@@ -87,8 +88,9 @@ export function ComparePage() {
 
 /** Sets and targets that only one of the deliveries contains. */
 function OnlyIn({ of, parts = [] }: { of: number; parts?: Part[] | undefined }) {
+  const titleOf = useTargetTitles();
   if (parts.length === 0) return null;
-  const names = parts.map((part) => `${part.set_name} for ${part.target_id}`);
+  const names = parts.map((part) => `${part.set_name} for ${titleOf(part.target_id)}`);
   return (
     <p className="mb-2 text-second">
       Only in delivery {of}: {names.join(", ")}.
@@ -98,6 +100,7 @@ function OnlyIn({ of, parts = [] }: { of: number; parts?: Part[] | undefined }) 
 
 function ComparedPart({ part, pair }: { part: Part; pair: Pair }) {
   const [viewed, setViewed] = useState<{ file: string; letter: string } | null>(null);
+  const titleOf = useTargetTitles();
   const same = part.files.filter((one) => one.kind === "same").length;
   return (
     <section
@@ -108,7 +111,8 @@ function ComparedPart({ part, pair }: { part: Part; pair: Pair }) {
       <Lit of={pair.later} n={part.other_n ?? 0} words={`delivery ${pair.later}`} />
       <div className="min-w-0 grow">
         <h2 className="font-semibold">
-          {part.set_name} <span className="font-normal text-second">for {part.target_id}</span>
+          {part.set_name}{" "}
+          <span className="font-normal text-second">for {titleOf(part.target_id)}</span>
         </h2>
         <p className="mb-2 text-second">
           {part.maps.length > 0 ? `Maps that differ: ${part.maps.join(", ")}.` : ""}

@@ -8,6 +8,7 @@ import { queries } from "@/api/queries";
 import { useProject } from "@/app";
 import { bytes, underRoot, words } from "@/parts/format";
 import { type ChannelOf, ChannelViewer } from "./channel-viewer";
+import { useTargetTitles } from "./use-target-titles";
 
 type PartRead = DeliveryRead["parts"][number];
 
@@ -46,7 +47,7 @@ interface Props {
 
 export function DeliveredPart({ delivery, part, opened }: Props) {
   const [open, setOpen] = useState(opened);
-  const { data: targets = [] } = useQuery(queries.targets());
+  const titleOf = useTargetTitles();
   const root = useQuery(queries.health()).data?.delivery_root;
   const { data: whole } = useQuery({
     ...queries.deliveredPart(delivery.id, part.n),
@@ -54,7 +55,6 @@ export function DeliveredPart({ delivery, part, opened }: Props) {
   });
   const now = whole ?? part;
   const isOwn = now.disk_state === "intact" || now.disk_state === null;
-  const title = targets.find((one) => one.id === part.target_id)?.title;
   return (
     <section
       aria-label={`${part.set_name} for ${part.target_id}`}
@@ -74,7 +74,7 @@ export function DeliveredPart({ delivery, part, opened }: Props) {
           {part.set_name}
         </h2>
         <span className="w-48 shrink-0 truncate text-second">
-          for {whole?.manifest?.target_title ?? title ?? part.target_id}
+          for {whole?.manifest?.target_title ?? titleOf(part.target_id)}
         </span>
         {isOwn ? (
           <Proven part={part} assay={whole?.assay ?? null} />

@@ -15,6 +15,7 @@ import { DeliveryActions } from "./delivery-actions";
 import { StateBadge } from "./history";
 import { Progress, RunningPart } from "./running-delivery";
 import { TexturedModels } from "./textured-models";
+import { useTargetTitles } from "./use-target-titles";
 
 const FEW = 8; // maximum number of expanded parts
 
@@ -99,9 +100,11 @@ export function DeliveryPage() {
 const NAMED = 3;
 
 /** Parts whose files have changed, the first few by name. */
-function missing({ parts }: DeliveryRead): string {
+function missing({ parts }: DeliveryRead, titleOf: (id: string) => string): string {
   const gone = parts.filter((part) => part.disk_state !== "intact" && !part.bytes_kept);
-  const named = gone.slice(0, NAMED).map((part) => `${part.set_name} for ${part.target_id}`);
+  const named = gone
+    .slice(0, NAMED)
+    .map((part) => `${part.set_name} for ${titleOf(part.target_id)}`);
   const more = gone.length - named.length;
   return more > 0 ? `${named.join(", ")} and ${more} more` : named.join(", ");
 }
@@ -117,6 +120,7 @@ function inOrder({ parts }: DeliveryRead): DeliveryRead["parts"] {
 
 /** Summary of the whole delivery in a sentence. */
 function DeliveryResult({ delivery, isWhole }: { delivery: DeliveryRead; isWhole: boolean }) {
+  const titleOf = useTargetTitles();
   const { done, parts } = delivery.counts;
   if (delivery.error)
     return (
@@ -136,8 +140,8 @@ function DeliveryResult({ delivery, isWhole }: { delivery: DeliveryRead; isWhole
   if (delivery.state === "done" && !isWhole)
     return (
       <p className="mb-4 rounded-md bg-ochre-pale p-3 text-ochre">
-        ! Some files of this delivery were changed or deleted since: {missing(delivery)}. The zip
-        contains the rest. Deliver again to restore them.
+        ! Some files of this delivery were changed or deleted since: {missing(delivery, titleOf)}.
+        The zip contains the rest. Deliver again to restore them.
       </p>
     );
   return null;

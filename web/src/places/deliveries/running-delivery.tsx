@@ -4,6 +4,7 @@ import type { DeliveryRead } from "@/api/client";
 import { jobsOf, timeLeft } from "@/api/jobs";
 import { useProject } from "@/app";
 import { ProgressBar } from "@/parts/progress-bar";
+import { useTargetTitles } from "./use-target-titles";
 
 export function Progress({ delivery }: { delivery: DeliveryRead }) {
   const project = useProject();
@@ -29,6 +30,7 @@ type PartRead = DeliveryRead["parts"][number];
 
 /** A waiting, running, failed or cancelled part. */
 export function RunningPart({ part }: { part: PartRead }) {
+  const title = useTargetTitles()(part.target_id);
   return (
     <section
       aria-label={`${part.set_name} for ${part.target_id}`}
@@ -37,7 +39,9 @@ export function RunningPart({ part }: { part: PartRead }) {
       <h2 className="ml-6.5 w-56 shrink-0 truncate font-semibold" title={part.set_name}>
         {part.set_name}
       </h2>
-      <span className="w-48 shrink-0 truncate text-second">for {part.target_id}</span>
+      <span className="w-64 shrink-0 truncate text-second" title={title}>
+        for {title}
+      </span>
       <span className="min-w-0">
         <PartState part={part} />
       </span>

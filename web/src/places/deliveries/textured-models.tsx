@@ -3,9 +3,11 @@ import { useQuery } from "@tanstack/react-query";
 import { Box } from "lucide-react";
 import { queries } from "@/api/queries";
 import { buttonClass } from "@/parts/button";
+import { useTargetTitles } from "./use-target-titles";
 
 export function TexturedModels({ deliveryId }: { deliveryId: number }) {
   const { data: models = [] } = useQuery(queries.texturedModels(deliveryId));
+  const titleOf = useTargetTitles();
   if (models.length === 0) return null;
   return (
     <section aria-label="Models with these textures" className="mb-4 flex flex-col gap-2">
@@ -17,7 +19,7 @@ export function TexturedModels({ deliveryId }: { deliveryId: number }) {
           <Box className="size-4 text-second" aria-hidden="true" />
           <span>
             <span className="font-semibold">{one.model}</span> with {one.sets}{" "}
-            {one.sets === 1 ? "set" : "sets"} for {one.target_id} embedded
+            {one.sets === 1 ? "set" : "sets"} for {titleOf(one.target_id)} embedded
             {one.ending === "glb" ? "; the rest of the file is unchanged" : ", as USD"}
             {one.missing.length > 0 && (
               <span className="text-ochre"> · missing {one.missing.join(", ")}</span>
