@@ -104,9 +104,7 @@ def calibrated_captures(
         )
 
     if lamps:
-        captures = [
-            replace(capture, lamp=lamp) for capture, lamp in zip(captures, lamps, strict=True)
-        ]
+        captures = [replace(one, lamp=lamp) for one, lamp in zip(captures, lamps, strict=True)]
     elif not uncalibrated and elevation is None:
         try:
             where = ball if isinstance(ball, Ball) else find_ball_in_captures(captures)
