@@ -1,7 +1,7 @@
 #!/usr/bin/env bash
 # The one start script: sets up what is missing on this machine, then runs the command.
 #   ./sieve demo | serve | work | test | make | derive | pack | split | convert | inspect | assay |
-#   targets | backup | restore | shots | texts | types | openapi
+#   targets | backup | restore | bench | shots | texts | types | openapi
 set -euo pipefail
 root="$(cd "$(dirname "${BASH_SOURCE[0]}")" && pwd)"
 venv="$root/.venv"
@@ -208,6 +208,8 @@ case "$command" in
   test) run_tests "$@" ;;
   shots) need_python; need_postgres; need_web; need_chromium
     exec "$venv/bin/python" -m copper_sieve.cli shots "$@" ;;
+  bench) need_python; need_postgres; need_web; need_chromium
+    cd "$root"; exec "$venv/bin/python" -m benchmarks "$@" ;;
   texts) need_python; need_web_packages; exec "$venv/bin/python" -m copper_sieve.cli texts "$@" ;;
   types) need_python; need_web_packages; cd "$root/web"
     "$venv/bin/python" -m copper_sieve.cli openapi >src/api/openapi.json

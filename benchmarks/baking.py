@@ -1,15 +1,13 @@
-"""Time baking against the ray-tracing library alone: `python -m benchmarks.baking [SIDE]`.
+"""Time baking against the ray-tracing library alone, and print peak memory.
 
 Occlusion of a bumpy sphere with 200,000 triangles, 64 rays per texel. The library traces the same
 rays through its Python interface, on one thread, with all rays in memory; both alternate in
-batches of texels. Also prints peak memory, and the time of a normal bake from a high-poly model at
-2048 texels.
+batches of texels. Also the time and the error of a normal bake from a high-poly model.
 """
 
 from __future__ import annotations
 
 import resource
-import sys
 import time
 
 import numpy as np
@@ -25,7 +23,7 @@ from copper_sieve.core.mesh.rasterization import rasterize
 from copper_sieve.core.mesh.rays import RayScene
 
 _RAYS, _REACH, _STEP = 64, 10.0, 2e-5
-_AT_ONCE = 1 << 15
+QUICK = (128, 24, 512)
 
 
 def same_rays(at: Surroundings, texels: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -42,9 +40,9 @@ def same_rays(at: Surroundings, texels: np.ndarray) -> tuple[np.ndarray, np.ndar
     return origins, directions
 
 
-def against_the_library(side: int) -> None:
+def against_the_library(side: int, rings: int, at_once: int) -> None:
     """Prints both times for the same rays, and their ratio."""
-    mesh = ball(0.5, rings=224, swell=waves)
+    mesh = ball(0.5, rings=rings, swell=waves)
     flat, scene = triangle_normals(mesh), RayScene(mesh.positions)
     other = EmbreeScene()
     kept = TriangleMesh(other, mesh.positions)
@@ -52,8 +50,8 @@ def against_the_library(side: int) -> None:
     rng = np.random.default_rng(1)
     ours = library = 0.0
     rays = 0
-    for start in rng.permutation(np.arange(0, len(places) - _AT_ONCE, _AT_ONCE))[:6]:
-        some = places.chosen(slice(start, start + _AT_ONCE))
+    for start in rng.permutation(np.arange(0, len(places) - at_once, at_once))[:6]:
+        some = places.chosen(slice(start, start + at_once))
         at = Surroundings.at(mesh, flat, some)
         origins, directions = same_rays(at, some.texels)
         lengths = np.full(len(origins), _REACH, dtype=np.float32)
@@ -74,9 +72,9 @@ def against_the_library(side: int) -> None:
     print(f"ratio of times: {ours / library:.2f}")
 
 
-def whole(side: int) -> None:
+def whole(side: int, rings: int) -> None:
     """Prints the times of a whole map of each kind at this size, and the memory at its most."""
-    mesh = ball(0.5, rings=224, swell=waves)
+    mesh = ball(0.5, rings=rings, swell=waves)
     for name, high_poly in (("ambient_occlusion", None), ("curvature", None), ("normal", mesh)):
         base = ball(0.5, rings=24) if high_poly else mesh
         done = bake(base, [name], BakeOptions(side, side, samples=1, rays=_RAYS), high_poly)
@@ -85,11 +83,11 @@ def whole(side: int) -> None:
     print(f"memory at its most: {most:.2f} GB")
 
 
-def relief(side: int) -> None:
+def relief(side: int, rings: int) -> None:
     """Prints how far normals from a detail are from it, as a shader shows them: angle and color."""
     for name, simple, high_poly in (
-        ("bumpy sphere", ball(0.5, rings=24), ball(0.5, rings=256, uv=None, swell=waves)),
-        ("riveted plate", floor(1.0), riveted(400)),
+        ("bumpy sphere", ball(0.5, rings=24), ball(0.5, rings=rings, uv=None, swell=waves)),
+        ("riveted plate", floor(1.0), riveted(2 * rings)),
     ):
         done = bake(simple, ["normal"], BakeOptions(side, side, samples=4), high_poly)
         assert done.offset is not None
@@ -99,8 +97,8 @@ def relief(side: int) -> None:
         print(f"{name} at {side}: {angle:.4f} degrees, {color:.4f} CIEDE2000, {done.misses} misses")
 
 
-if __name__ == "__main__":
-    size = int(sys.argv[1]) if len(sys.argv) > 1 else 2048
-    against_the_library(size)
-    whole(size)
-    relief(size)
+def main(side: int = 2048, rings: int = 224, at_once: int = 1 << 15) -> None:
+    """Print the times and errors; `at_once` texels of a sphere with so many rings are compared."""
+    against_the_library(side, rings, at_once)
+    whole(side, rings)
+    relief(side, rings)

@@ -1,7 +1,5 @@
 """Time and peak memory of the default recipe from one photo, by size.
 
-usage: PYTHONPATH=src .venv/bin/python benchmarks/default_recipe.py [SIDE...]
-
 Height, normal, occlusion at default quality, roughness, metallic and a delighted base color of an
 8-bit photo, computed by `evaluate` as in a delivery. Each size runs in a separate process, so that
 peak memory is separate; times are in passes (one float32 read and write of the picture).
@@ -24,6 +22,7 @@ from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.models.texture_set import Derived, Imported, compose
 
 SHA = "0" * 64
+QUICK = (128, 256)
 
 
 def measure(side: int) -> None:
@@ -55,9 +54,8 @@ def measure(side: int) -> None:
         )
 
 
-if __name__ == "__main__":
-    if sys.argv[1:2] == ["--one"]:
-        measure(int(sys.argv[2]))
-    else:
-        for side in sys.argv[1:] or ["4096", "8192"]:
-            subprocess.run([sys.executable, __file__, "--one", side], check=True)
+def main(side: int = 4096, larger: int = 8192) -> None:
+    """Print a line per size and run."""
+    code = "import sys; from benchmarks.default_recipe import measure; measure(int(sys.argv[1]))"
+    for one in (side, larger):
+        subprocess.run([sys.executable, "-c", code, str(one)], check=True)

@@ -2,12 +2,10 @@
 
 Compared with plain encoding of the same arrays by the fastest encoder of a common library at an
 equal compression (file at most 10 % larger; otherwise the next setting).
-    PILLOW_BLOCKS_MAX=5 PYTHONPATH=src python benchmarks/delivering.py [--side 4096] [--times 5]
 """
 
 from __future__ import annotations
 
-import argparse
 import resource
 import shutil
 import tempfile
@@ -33,6 +31,8 @@ from copper_sieve.core.models.texture_set import Imported, SetDefinition, compos
 from copper_sieve.core.targets.catalog import get_target
 from copper_sieve.demo.hammered_copper import draw_hammered_copper
 from copper_sieve.store.cache import MemoryCache
+
+QUICK = (256, 1)
 
 Encode = Callable[[np.ndarray, Path], None]
 TARGETS = ("orm-y-down", "openpbr-separate")
@@ -157,20 +157,11 @@ def compare(
     )
 
 
-def main() -> None:
+def main(side: int = 4096, times: int = 5) -> None:
     """Print a table."""
-    parser = argparse.ArgumentParser()
-    parser.add_argument("--side", type=int, default=4096)
-    parser.add_argument("--times", type=int, default=5)
-    parser.add_argument("--target", action="append", choices=TARGETS)
-    asked = parser.parse_args()
-    texture_set, pictures = copper(asked.side)
+    texture_set, pictures = copper(side)
     cache = MemoryCache(6 * 1024**3)
-    for target in asked.target or TARGETS:
-        compare(target, texture_set, pictures, cache, asked.times)
+    for target in TARGETS:
+        compare(target, texture_set, pictures, cache, times)
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6
     print(f"peak memory {peak:.1f} GB")
-
-
-if __name__ == "__main__":
-    main()

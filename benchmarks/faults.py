@@ -1,8 +1,5 @@
 """Kill processes during deliveries and verify that every delivery is complete and correct.
 
-usage: PYTHONPATH=src:. .venv/bin/python benchmarks/faults.py [KILLS [WORKERS [PARTS]]]
-       (40, 1 and 0)
-
 A demo with an empty data folder delivers sets repeatedly: three sets to two targets, or with
 several workers all sets to every target (84 parts), copied until there are at least PARTS.
 Environments and files are imported in parallel. At random times a process is killed with SIGKILL: a
@@ -19,7 +16,6 @@ import json
 import os
 import random
 import signal
-import sys
 import tempfile
 import time
 import urllib.error
@@ -34,6 +30,8 @@ from tests.e2e.conftest import Served, start_demo, stop_demo
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.store.owned_folders import abandoned_folders
+
+QUICK = (1,)
 
 SETS = ("cedar_lattice", "hammered_copper", "terrazzo_counter")
 TARGETS = ["orm-y-down", "separate-png"]
@@ -200,7 +198,7 @@ def _disturbed(  # noqa: PLR0917
     return asked, served
 
 
-def main(kills: int, workers: int = 1, parts: int = 0) -> int:
+def main(kills: int = 40, workers: int = 1, parts: int = 0) -> int:
     """Print the kills, the results of the deliveries, and differences or remains."""
     random.seed(7)
     os.environ["SIEVE_WORKERS"] = str(workers)
@@ -249,8 +247,3 @@ def main(kills: int, workers: int = 1, parts: int = 0) -> int:
     return (
         1 if differs or wrong or hidden or passing or left or ends["failed"] != len(errors) else 0
     )
-
-
-if __name__ == "__main__":
-    given = [int(word) for word in sys.argv[1:]]
-    sys.exit(main(*given, *(40, 1, 0)[len(given) :]))

@@ -1,8 +1,8 @@
-"""Time deliveries of many parts: a plain loop over the core, one worker, two; again without
-changes; and with one changed set. `python -m benchmarks.many_parts 200`; uses a separate cluster.
+"""Time deliveries of many parts: a loop over the core, one worker, two; and later deliveries.
 
 Each set has a unique base color and normal map of 1024², from which four maps are derived, and is
-delivered to two targets. No cache is kept between the runs.
+delivered to two targets: for the first time, again without changes, and with one changed set. No
+cache is kept between the runs.
 """
 
 from __future__ import annotations
@@ -37,10 +37,10 @@ from copper_sieve.store.projects import ensure_project
 
 PROJECT = "many"
 TARGETS = ("orm-y-down", "gltf-metal-rough")
-SIDE = 1024
+QUICK = (1, 64)
 
 
-def main(count: int) -> None:
+def main(count: int = 200, side: int = 1024) -> None:
     """Make the sets, deliver them in every way, print times and ratios."""
     with tempfile.TemporaryDirectory(prefix="sieve-parts-", ignore_cleanup_errors=True) as name:
         home = Path(name)
@@ -52,20 +52,20 @@ def main(count: int) -> None:
             migrate_all(database)
             settings = Settings(home=home / "server")
             context = Context(settings, database, enqueuer())
-            ids = _filled(context, home, count)
+            ids = _filled(context, home, count, side)
             _time(context, dsn, ids, home)
         finally:
             database.close()
             cluster.release()
 
 
-def _filled(context: Context, home: Path, count: int) -> list[int]:
+def _filled(context: Context, home: Path, count: int, side: int) -> list[int]:
     with context.database.transaction() as connection:
         ensure_project(connection, PROJECT, "Many")
-    base = photo_codes((SIDE, SIDE), 3)
+    base = photo_codes((side, side), 3)
     ids = []
     for n in range(count):
-        codes = np.roll(base, (n * 37 % SIDE, n * 11 % SIDE), (0, 1))
+        codes = np.roll(base, (n * 37 % side, n * 11 % side), (0, 1))
         photo = home / "photo.png"
         write_picture(photo, Picture(codes, tuple("RGB"), Encoding.SRGB), "png")
         set_id = sources.import_source(context, PROJECT, photo, f"set_{n:04d}.png").set_id
@@ -168,7 +168,3 @@ def _workers(
             one.terminate()
         for one in started:
             one.wait(30)
-
-
-if __name__ == "__main__":
-    main(int(sys.argv[1]) if len(sys.argv) > 1 else 200)

@@ -1,12 +1,11 @@
-"""Time the server with many sets: the set list, facts of visible sets, changes, the delivery
-table, a delivery preview. `python -m benchmarks.many_sets 1000`; uses a temporary cluster.
+"""Time the server with many sets: lists, facts, changes, the board, a delivery preview.
 
-The sets are equal (one photo of 256 texels), because the timed code doesn't read pixels.
+The sets are equal (one photo of 256 texels), because the timed code doesn't read pixels. A
+temporary database server is used.
 """
 
 from __future__ import annotations
 
-import sys
 import tempfile
 import time
 from collections.abc import Callable
@@ -28,11 +27,13 @@ from copper_sieve.store.cluster import Cluster
 from copper_sieve.store.database import Database
 from copper_sieve.store.projects import ensure_project
 
+QUICK = (20,)
+
 PROJECT = "many"
 TARGETS = ("orm-y-down", "gltf-metal-rough", "separate-png")
 
 
-def main(count: int) -> None:
+def main(count: int = 1000) -> None:
     """Make the sets, then time each use of them twice: the second is that of a warm server."""
     with tempfile.TemporaryDirectory(prefix="sieve-many-", ignore_cleanup_errors=True) as name:
         home = Path(name)
@@ -86,7 +87,3 @@ def _time(context: Context, ids: list[int]) -> None:
             use()
             times.append(f"{time.perf_counter() - start:.2f} s")
         print(f"{words:24} {'  '.join(times)}", flush=True)
-
-
-if __name__ == "__main__":
-    main(int(sys.argv[1]) if len(sys.argv) > 1 else 1000)

@@ -1,14 +1,13 @@
-"""Time the preview while a light is dragged: `python -m benchmarks.moved_light [SIDE] [PICTURES]`.
+"""Time the preview of a measured set while a light is dragged.
 
-Prints the time in which the server computes both views of a measured set (base color, normal,
-roughness, occlusion at the dragging resolution) after one light has changed; the limit is 1.5 s for
-twelve pictures of 2048 texels. The pictures are already in memory.
+Prints the time in which the server computes both views (base color, normal, roughness, occlusion at
+the dragging resolution) after one light has changed; the limit is 1.5 s for twelve pictures of 2048
+texels. The pictures are already in memory.
 """
 
 from __future__ import annotations
 
 import hashlib
-import sys
 import time
 
 import numpy as np
@@ -22,19 +21,18 @@ from copper_sieve.core.models.measured_set import compose_measured
 from copper_sieve.demo import lamp_pictures as drawn
 from copper_sieve.store.cache import MemoryCache
 
-_TILE = 512
+QUICK = (128, 5, 128)
+
 _SHOWN, _DERIVED, _MEASURED = 512, 1024, 384  # texels, while a hand moves
 _KINDS = (MapKind.BASE_COLOR, MapKind.NORMAL, MapKind.ROUGHNESS, MapKind.AMBIENT_OCCLUSION)
 
 
-def main() -> None:
+def main(side: int = 2048, count: int = 12, tile: int = 512) -> None:
     """Import, preview once, then move the first light repeatedly."""
-    side = int(sys.argv[1]) if len(sys.argv) > 1 else 2048
-    count = int(sys.argv[2]) if len(sys.argv) > 2 else 12
     lamps = drawn.ring_of_lamps(count)
     rng = np.random.default_rng(1)
-    codes, white = drawn.pictures_of(drawn.leather(_TILE, rng), lamps, rng)
-    tiled = [np.tile(one, (side // _TILE, side // _TILE, 1)) for one in codes]
+    codes, white = drawn.pictures_of(drawn.leather(tile, rng), lamps, rng)
+    tiled = [np.tile(one, (side // tile, side // tile, 1)) for one in codes]
     pictures = {
         hashlib.sha256(one.tobytes()).hexdigest(): Picture(one, ("R", "G", "B"), Encoding.SRGB)
         for one in tiled
@@ -60,7 +58,3 @@ def main() -> None:
             evaluate(graph, pictures.__getitem__, cache=cache)
             spent = time.perf_counter() - start
             print(f"turn {turn}: {', '.join(wanted)}: {spent:.2f} s")
-
-
-if __name__ == "__main__":
-    main()

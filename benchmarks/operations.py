@@ -1,7 +1,5 @@
 """Time each operation in passes, next to a plain implementation.
 
-usage: PYTHONPATH=src .venv/bin/python benchmarks/operations.py [SIDE] [RUNS]
-
 A pass is one float32 read and write of a picture of that size: ratios are comparable between
 machines. Each value is the median of the runs, with the pass measured before each. The plain
 implementation uses NumPy, SciPy and OpenCV (benchmarks/plainly.py) and runs once.
@@ -9,14 +7,13 @@ implementation uses NumPy, SciPy and OpenCV (benchmarks/plainly.py) and runs onc
 
 from __future__ import annotations
 
-import sys
 import time
 from collections.abc import Callable
 
 import cv2
 import numpy as np
-from plainly import PLAINLY
 
+from benchmarks.plainly import PLAINLY
 from copper_sieve.core.image.blue_noise import dithered_codes
 from copper_sieve.core.image.encoding import quantize
 from copper_sieve.core.image.map_kind import MapKind, Meaning
@@ -26,6 +23,8 @@ from copper_sieve.core.image.reduction import mip_chain
 from copper_sieve.core.operations import OPERATIONS, Operation, SurfaceContext
 from copper_sieve.core.operations.color.ranges import value_from_range
 from copper_sieve.core.operations.normal.blend_normals import blend_normals
+
+QUICK = (256, 1)
 
 SURFACE = SurfaceContext.of(1.0, 0.02, wrap=True)
 
@@ -85,9 +84,10 @@ def main(side: int = 4096, runs: int = 5) -> None:
     # Bakes have a separate benchmark.
     waiting = [
         one for one in OPERATIONS.values()
-        if one.compute is not value_from_range and not one.takes_from
+        if one.compute is not value_from_range and not one.takes_from and not one.blends
     ]  # fmt: skip
-    waiting.append(OPERATIONS["detail_mask_from_range"])  # one stands for all of its kind
+    # One operation represents all of its kind.
+    waiting += [OPERATIONS["detail_mask_from_range"], OPERATIONS["base_color_from_parts"]]
     while waiting:  # each after its inputs
         operation = next(one for one in waiting if _needs(one) <= set(maps))
         waiting.remove(operation)
@@ -139,7 +139,3 @@ def _filling(slot, maps: dict[str, np.ndarray]) -> np.ndarray:  # type: ignore[n
     if slot.takes in (MapKind.HEIGHT, MapKind.NORMAL):
         return maps[slot.takes]
     return maps["map"] if len(slot.takes.facts.components) == 1 else maps["photo"]
-
-
-if __name__ == "__main__":
-    main(*map(int, sys.argv[1:3]))

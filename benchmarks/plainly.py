@@ -59,7 +59,7 @@ def normal_from_color(
     i: Mapping[str, Array], s: Mapping[str, Any], surface: SurfaceContext
 ) -> Array:
     """By way of a height."""
-    height = height_from_color(i, {"detail": 0.6, "light_scale": 0.06}, surface)
+    height = height_from_color(i, {"detail": 0.6, "lighting_scale": 0.06}, surface)
     return normal_from_height({"height": height[:, :, None]}, s, surface)
 
 
@@ -87,7 +87,7 @@ def height_from_color(
         fft.rfftfreq(light.shape[1], 1 / light.shape[1])[None],
     )
     weight = np.maximum(f, 1) ** -(1 - s["detail"])
-    weight *= 1 - np.exp(-2 * (np.pi * s["light_scale"] * f) ** 2)
+    weight *= 1 - np.exp(-2 * (np.pi * s["lighting_scale"] * f) ** 2)
     relief = fft.irfft2(fft.rfft2(light) * weight.astype(np.float32), s=light.shape)
     return np.clip(relief / (6 * relief.std()) + 0.5, 0, 1)
 
@@ -150,7 +150,7 @@ def roughness_from_color(
     local = light - smooth(light, light.shape[1] / 8)
     busy = np.sqrt(np.maximum(smooth(local * local, 0.01 * light.shape[1]), 0))
     rough = s["lightness"] * local + 2 * s["variation"] * busy
-    return np.clip(rough - np.median(rough) + s["middle"], 0, 1)
+    return np.clip(rough - np.median(rough) + s["median"], 0, 1)
 
 
 def roughness_from_surface(
@@ -167,10 +167,12 @@ def roughness_from_surface(
     above = smooth(i["height"][:, :, 0], 0.002 * width) - smooth(i["height"][:, :, 0], 0.02 * width)
     fine = local - smooth(local, 0.004 * width)
     busy = np.sqrt(np.maximum(smooth(fine * fine, 0.016 * width), 0))
-    total = s["hollows"] * even(np.maximum(-above, 0)) - s["worn"] * even(np.maximum(above, 0))
+    total = s["cavities"] * even(np.maximum(-above, 0)) - s["worn_areas"] * even(
+        np.maximum(above, 0)
+    )
     total += s["grain"] * even(busy) - s["lightness"] * even(local)
     total *= s["spread"] / total.std()
-    return np.clip(total - np.median(total) + s["middle"], 0, 1)
+    return np.clip(total - np.median(total) + s["median"], 0, 1)
 
 
 def base_color_from_photo(
@@ -178,10 +180,10 @@ def base_color_from_photo(
 ) -> Array:
     """Remove lighting, cavities and highlights in log luminance, limited to the plausible range."""
     light = np.log(i["photo"] @ GREY + 0.002)
-    large = smooth(light, s["light_scale"] * light.shape[1])
-    small = light - smooth(light, s["hollow"] * light.shape[1])
-    factor = -s["evenness"] * (large - large.mean())
-    factor -= np.where(small < 0, s["crevices"], s["glints"]) * small
+    large = smooth(light, s["lighting_scale"] * light.shape[1])
+    small = light - smooth(light, s["feature_size"] * light.shape[1])
+    factor = -s["delight"] * (large - large.mean())
+    factor -= np.where(small < 0, s["crevices"], s["highlights"]) * small
     color = i["photo"] * np.exp(factor)[:, :, None]
     return np.clip(color, 0.013, 0.871)
 
@@ -324,6 +326,7 @@ PLAINLY: dict[str, Plain] = {
     "opacity_from_color": color_key,
     "emissive_from_color": emissive,
     "detail_mask_from_range": lambda i, s, _: np.clip(i["map"], 0, 1),
+    "base_color_from_parts": lambda i, s, _: i["below"] * (1 - i["mask"]) + i["above"] * i["mask"],
     "blend": blend,
     "quantize": lambda i, s, _: np.round(np.clip(i["v"], 0, 1) * 255).astype(np.uint8),
 }

@@ -1,6 +1,4 @@
-"""Time the preparation steps at 2048², and measure the visible seams on many kinds of surfaces.
-
-    PYTHONPATH=src:. .venv/bin/python benchmarks/preparing.py
+"""Time the preparation steps at 2048², and measure visible seams on many kinds of surfaces.
 
 Times are relative to a cubic warp of the same picture by a common library, in the same run.
 """
@@ -28,6 +26,7 @@ from copper_sieve.core.operations.prepare.make_tileable import (
 )
 from copper_sieve.core.operations.prepare.measure_seams import seam_visibility
 
+QUICK = (256, 128, 3)
 SIDE = 2048
 PLANNED = 1024
 REPEATS = 3
@@ -54,18 +53,18 @@ def least(run: Callable[[], object]) -> float:
     return min(times)
 
 
-def steps() -> None:
-    """Seconds of every step on color of 2048²."""
-    picture = photo("pebbles", SIDE)
+def steps(side: int, planned: int) -> None:
+    """Seconds of every step on color of that size."""
+    picture = photo("pebbles", side)
     matrix = np.array([[0.95, 0.02, 30], [-0.02, 0.96, 40], [0, 0, 1]])
-    plain = least(lambda: cv2.warpPerspective(picture, matrix, (SIDE, SIDE), flags=cv2.INTER_CUBIC))
+    plain = least(lambda: cv2.warpPerspective(picture, matrix, (side, side), flags=cv2.INTER_CUBIC))
     print(f"a cubic warp by a common library: {plain:.2f} s")
     a = np.linspace(0, 2 * np.pi, 24, endpoint=False)
     marks = [np.stack([0.5 + 0.03 * np.cos(a), 0.5 + 0.03 * np.sin(a)], axis=1)]
-    small = cv2.resize(picture, (PLANNED, PLANNED), interpolation=cv2.INTER_AREA)
+    small = cv2.resize(picture, (planned, planned), interpolation=cv2.INTER_AREA)
     places = plan_inpaint(small, marks)
     frame = Frame(corners=((0.03, 0.02), (0.96, 0.04), (0.98, 0.97), (0.01, 0.99)), angle=2)
-    size = frame.size(SIDE, SIDE)
+    size = frame.size(side, side)
     rows: dict[str, Callable[[], object]] = {
         "frame": lambda: apply_frame(picture, frame, Meaning.COLOR, size),
         "places of a mark, 1024": lambda: plan_inpaint(small, marks),
@@ -84,10 +83,10 @@ def steps() -> None:
         print(f"{name:28} {seconds:5.2f} s, {seconds / plain:5.1f} x the warp")
 
 
-def seams() -> None:
+def seams(planned: int, kinds: int) -> None:
     """What is seen of the seams, the way chosen by measure: where planned, and at half the size."""
-    for kind in FIELDS:
-        picture = photo(kind, PLANNED)
+    for kind in list(FIELDS)[:kinds]:
+        picture = photo(kind, planned)
         small = cv2.resize(picture, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
         found = compare_ways(picture)
         if found.chosen is None:
@@ -104,6 +103,7 @@ def seams() -> None:
         )
 
 
-if __name__ == "__main__":
-    steps()
-    seams()
+def main(side: int = SIDE, planned: int = PLANNED, kinds: int = len(FIELDS)) -> None:
+    """Print the times of the steps, then the visible seams of the first kinds of surface."""
+    steps(side, planned)
+    seams(planned, kinds)

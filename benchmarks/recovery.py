@@ -1,8 +1,5 @@
 """Measure the time until work continues after a kill: parts of deliveries, and jobs.
 
-usage: PYTHONPATH=src:. .venv/bin/python benchmarks/recovery.py [KILLS]
-       (12)
-
 Parts of deliveries are leased by advisory locks, jobs are tasks of the queue library, which detects
 dead workers by heartbeats. For each kind, the executing process is killed with SIGKILL, and the
 seconds until the next attempt starts are printed.
@@ -13,7 +10,6 @@ from __future__ import annotations
 import os
 import signal
 import statistics
-import sys
 import tempfile
 import time
 from collections.abc import Callable
@@ -37,6 +33,8 @@ from copper_sieve.store.cluster import Cluster
 from copper_sieve.store.database import Database
 from copper_sieve.store.projects import ensure_project
 
+QUICK = (1, 600)
+
 PATIENCE = 120.0  # seconds
 
 
@@ -58,8 +56,8 @@ def recovered(attempts: Callable[[], tuple[str, int]], kill: Callable[[], None])
     return time.monotonic() - begun
 
 
-def main(kills: int) -> int:
-    """Print the seconds of both kinds."""
+def main(kills: int = 12, side: int = 1500) -> None:
+    """Print the seconds of both kinds, for pictures of that size."""
     with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as name:
         home = Path(name)
         home.chmod(0o755)
@@ -78,19 +76,18 @@ def main(kills: int) -> int:
                 def kill(lane: str) -> None:
                     os.kill(lanes_of(worker)[lane], signal.SIGKILL)
 
-                parts = [_part(context, home, n, kill) for n in range(kills)]
-                jobs = [_job(context, home, n, kill) for n in range(kills)]
+                parts = [_part(context, home, n, kill, side) for n in range(kills)]
+                jobs = [_job(context, home, n, kill, side) for n in range(kills)]
             database.close()
         finally:
             cluster.release()
     for title, seconds in (("parts of deliveries", parts), ("jobs", jobs)):
         print(f"{title}: median {statistics.median(seconds):.1f} s, at most {max(seconds):.1f} s")
-    return 0
 
 
-def _part(context: Context, home: Path, n: int, kill: Callable[[str], None]) -> float:
+def _part(context: Context, home: Path, n: int, kill: Callable[[str], None], side: int) -> float:
     path = home / f"photo-{n}.png"
-    codes = photo_codes((1500, 1500), n)
+    codes = photo_codes((side, side), n)
     write_picture(path, Picture(codes, ("R", "G", "B"), Encoding.SRGB), "png")
     set_id = import_source(context, "quay", path, path.name).set_id
     cells = cells_of([set_id], ["gltf-metal-rough"])
@@ -105,9 +102,9 @@ def _part(context: Context, home: Path, n: int, kill: Callable[[str], None]) -> 
     return seconds
 
 
-def _job(context: Context, home: Path, n: int, kill: Callable[[str], None]) -> float:
+def _job(context: Context, home: Path, n: int, kill: Callable[[str], None], side: int) -> float:
     path = home / f"sky-{n}.hdr"
-    light = np.random.default_rng(n).random((3000, 6000, 3), np.float32)
+    light = np.random.default_rng(n).random((2 * side, 4 * side, 3), np.float32)
     write_picture(path, Picture(light, ("R", "G", "B"), Encoding.LINEAR), "hdr")
     asked = ask_import(context, "environment_import", path, path.name, "quay", {"kind": "panorama"})
 
@@ -118,7 +115,3 @@ def _job(context: Context, home: Path, n: int, kill: Callable[[str], None]) -> f
     seconds = recovered(attempts, lambda: kill("large"))
     wait_until(lambda: attempts()[0] == "done")
     return seconds
-
-
-if __name__ == "__main__":
-    sys.exit(main(int(sys.argv[1]) if sys.argv[1:] else 12))

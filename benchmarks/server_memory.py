@@ -1,7 +1,5 @@
 """Measure the memory of the server during and after many previews.
 
-usage: PYTHONPATH=src:. .venv/bin/python benchmarks/server_memory.py [PREVIEWS]
-
 Starts the demo with an empty data folder and changes parameters of all its sets through the API as
 the Bench does: one map at 1024 while dragging, all maps at 2048 at every tenth. Prints the resident
 memory of the server, then again after half a minute of rest.
@@ -10,13 +8,14 @@ memory of the server, then again after half a minute of rest.
 from __future__ import annotations
 
 import json
-import sys
 import tempfile
 import time
 import urllib.request
 from pathlib import Path
 
 from tests.e2e.conftest import Served, start_demo, stop_demo
+
+QUICK = (10, 0.0)
 
 REST = 35.0  # seconds
 MOVED = {
@@ -53,7 +52,7 @@ def moves(one: dict) -> list[tuple[str, str, float, float]]:
     return found
 
 
-def main(previews: int) -> None:
+def main(previews: int = 5000, rest: float = REST) -> None:
     """Print a line at each tenth of the previews."""
     with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as home:
         served = start_demo(Path(home))
@@ -77,11 +76,7 @@ def main(previews: int) -> None:
                 if (n + 1) % max(1, previews // 10) == 0:
                     print(f"{n + 1:6} previews: {resident(served):5.0f} MB", flush=True)
             print(f"peak {resident(served, 'VmHWM'):.0f} MB")
-            time.sleep(REST)
-            print(f"after {REST:.0f} s of rest: {resident(served):.0f} MB")
+            time.sleep(rest)
+            print(f"after {rest:.0f} s of rest: {resident(served):.0f} MB")
         finally:
             stop_demo(served)
-
-
-if __name__ == "__main__":
-    main(int(sys.argv[1]) if len(sys.argv) > 1 else 5000)

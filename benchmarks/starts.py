@@ -1,7 +1,5 @@
 """Start the server and stop it at a random moment, many times: how each start ends.
 
-usage: PYTHONPATH=src:. .venv/bin/python benchmarks/starts.py [STARTS] [SECONDS]   (200, within 5 s)
-
 Every one must end with 0 (it had started) or 130 (it had not), also one that is stopped while
 kernels are compiled or the database is being started, and leave no process behind.
 """
@@ -20,10 +18,12 @@ from pathlib import Path
 
 from benchmarks.faults import of_home
 
+QUICK = (2, 2.0)
+
 ROOT = Path(__file__).resolve().parents[1]
 
 
-def main(starts: int, within: float) -> int:
+def main(starts: int = 200, within: float = 5.0) -> int:
     """Print how often each end was seen."""
     random.seed(11)
     ends: Counter[int] = Counter()
@@ -58,10 +58,3 @@ def main(starts: int, within: float) -> int:
             time.sleep(0.1)
     print(f"{starts} starts stopped within {within:g} s ended with {dict(ends)}; {left} left")
     return 0 if set(ends) <= {0, 130} and not left else 1
-
-
-if __name__ == "__main__":
-    sys.exit(
-        main(int(sys.argv[1]) if len(sys.argv) > 1 else 200,
-             float(sys.argv[2]) if len(sys.argv) > 2 else 5.0)
-    )  # fmt: skip

@@ -24,7 +24,7 @@ from tests.conftest import MakePhoto
 from tests.jobs.conftest import kill_worker, set_of, worker_process
 
 # As many as are asked for; the whole suite has no time for more.
-PARTS = int(os.environ.get("SIEVE_TEST_PARTS", "40"))
+PARTS = int(os.environ.get("SIEVE_TEST_PARTS", "12"))
 
 
 @pytest.fixture

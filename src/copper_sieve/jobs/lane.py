@@ -91,6 +91,7 @@ def run_lane(
     on_stop(stopping.set)
     database = Database(dsn, size=4)
     context = Context(settings, database, lambda *_: None)
+    context.clear_left_behind()  # of a lane that was killed
     connect_queue(context)
     rest = IdleThread(context.memory, also=context.models.forget)
     rest.start()

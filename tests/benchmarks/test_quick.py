@@ -1,0 +1,44 @@
+"""Every benchmark runs, on small pictures; its figures don't matter here."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from benchmarks.__main__ import main, names, run
+
+ROOT = Path(__file__).parents[2]
+# tests/faults calls these with more kills and starts.
+_ELSEWHERE = {"faults", "starts"}
+_OWN_PROCESS = {"under_the_hand"}  # drives a browser, as other tests of this process may do
+
+
+@pytest.mark.browser
+@pytest.mark.parametrize("name", [one for one in names() if one not in _ELSEWHERE])
+def test_it_runs(name: str, capfd: pytest.CaptureFixture[str]) -> None:
+    if name in _OWN_PROCESS:
+        command = [sys.executable, "-m", "benchmarks", "--quick", name]
+        subprocess.run(command, cwd=ROOT, check=True)
+        return
+    assert run(name, [], quick=True) == 0
+    assert capfd.readouterr().out
+
+
+def test_figures_name_their_benchmark() -> None:
+    """Every benchmark in a table of figures exists, and every figure names one."""
+    page = (ROOT / "docs" / "performance.md").read_text("utf-8")
+    rows = [line.split("|")[1:-1] for line in page.splitlines() if line.startswith("| ")][2:]
+    assert len(rows) > 8
+    for what, _, command in rows:
+        named = {word.strip("` ") for word in command.split(",")}
+        assert named <= set(names()) or "tests in" in command, what
+
+
+def test_an_unknown_name_is_answered_with_the_list(capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["none"]) == 2
+    shown = capsys.readouterr()
+    assert all(f"\n{name} " in f"\n{shown.out}" for name in names())
+    assert "There is no benchmark named none." in shown.err
