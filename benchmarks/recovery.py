@@ -58,6 +58,12 @@ def recovered(attempts: Callable[[], tuple[str, int]], kill: Callable[[], None])
 
 def main(kills: int = 12, side: int = 1500) -> None:
     """Print the seconds of both kinds, for pictures of that size."""
+    for title, seconds in measure(kills, side).items():
+        print(f"{title}: median {statistics.median(seconds):.1f} s, at most {max(seconds):.1f} s")
+
+
+def measure(kills: int, side: int) -> dict[str, list[float]]:
+    """Return the seconds from each kill to the next attempt, of parts of deliveries and of jobs."""
     with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as name:
         home = Path(name)
         home.chmod(0o755)
@@ -81,8 +87,7 @@ def main(kills: int = 12, side: int = 1500) -> None:
             database.close()
         finally:
             cluster.release()
-    for title, seconds in (("parts of deliveries", parts), ("jobs", jobs)):
-        print(f"{title}: median {statistics.median(seconds):.1f} s, at most {max(seconds):.1f} s")
+    return {"parts of deliveries": parts, "jobs": jobs}
 
 
 def _part(context: Context, home: Path, n: int, kill: Callable[[str], None], side: int) -> float:

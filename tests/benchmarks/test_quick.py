@@ -2,27 +2,19 @@
 
 from __future__ import annotations
 
-import subprocess
-import sys
 from pathlib import Path
 
 import pytest
-
 from benchmarks.__main__ import main, names, run
 
 ROOT = Path(__file__).parents[2]
-# tests/faults calls these with more kills and starts.
-_ELSEWHERE = {"faults", "starts"}
-_OWN_PROCESS = {"under_the_hand"}  # drives a browser, as other tests of this process may do
+# What other tests run: tests/faults with more kills and starts, tests/jobs, and tests/e2e.
+_ELSEWHERE = {"faults", "starts", "recovery", "under_the_hand"}
 
 
 @pytest.mark.browser
 @pytest.mark.parametrize("name", [one for one in names() if one not in _ELSEWHERE])
 def test_it_runs(name: str, capfd: pytest.CaptureFixture[str]) -> None:
-    if name in _OWN_PROCESS:
-        command = [sys.executable, "-m", "benchmarks", "--quick", name]
-        subprocess.run(command, cwd=ROOT, check=True)
-        return
     assert run(name, [], quick=True) == 0
     assert capfd.readouterr().out
 

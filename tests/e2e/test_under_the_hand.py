@@ -1,12 +1,13 @@
 """Every event of a dragged slider is answered by a changed picture; the log says how soon.
 
-The figures depend on the machine, so none is asked for here: benchmarks/under_the_hand.py measures
-them on the demo's sets after a cold start.
+The figures depend on the machine, so there is no bound here: benchmarks/under_the_hand.py measures
+them on the demo's sets after a cold start, with the same sliders.
 """
 
 from __future__ import annotations
 
 import pytest
+from benchmarks.under_the_hand import SLIDERS, label_of
 from playwright.sync_api import Page, expect
 
 from tests.conftest import MakePhoto
@@ -18,21 +19,20 @@ pytestmark = pytest.mark.browser
 
 
 @pytest.mark.parametrize(
-    ("kind", "slider"),
-    [("height", "Contrast"), ("normal", "Intensity"), ("roughness", "Median"),
-     ("ambient_occlusion", "Intensity")],
-)  # fmt: skip
+    ("kind", "operation", "parameter"), [one for one in SLIDERS if one[0] != "base_color"]
+)
 def test_a_picture_follows_the_slider(
     served: Served,
     page: Page,
     make_photo: MakePhoto,
     kind: str,
-    slider: str,
+    operation: str,
+    parameter: str,
     capsys: pytest.CaptureFixture[str],
 ) -> None:
     bench_of(served, page, make_photo("hand.png", size=(1024, 1024), seed=70), kind)
     before = flat_key(page)
-    waits = drag(page, slider, moves=25)
+    waits = drag(page, label_of(operation, parameter), moves=25)
     with capsys.disabled():
         print(f"\n{kind}: {waits}")
     assert len(waits.each) >= 20

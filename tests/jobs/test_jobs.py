@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import signal
 import subprocess
 import threading
 import time
@@ -13,6 +12,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from benchmarks import recovery
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.jobs.watchdog import watchdog
@@ -24,7 +24,7 @@ from copper_sieve.services.jobs.running import Running
 from copper_sieve.store import jobs
 from copper_sieve.store.jobs import StoredJob
 from tests.conftest import MakePhoto
-from tests.jobs.conftest import StartWorker, lanes_of, worker_process
+from tests.jobs.conftest import StartWorker, worker_process
 
 
 def wait_until(is_so: Callable[[], object], seconds: float = 40) -> None:
@@ -130,17 +130,9 @@ def test_a_worker_carries_out_what_is_asked_for_while_it_waits_and_before(
     assert arrivals.table(real, project).rows[0].state == "recognized"
 
 
-def test_a_job_is_resumed_after_its_process_was_killed(
-    real: Context, project: str, slow: Path, worker: subprocess.Popen
-) -> None:
-    job = ask_sky(real, project, slow)
-    wait_until(lambda: listing.get(real, job.id).state == "running")
-    os.kill(lanes_of(worker)[job.lane], signal.SIGKILL)
-    killed = time.monotonic()
-    wait_until(lambda: listing.get(real, job.id).attempts == 2)
-    assert time.monotonic() - killed < 30
-    assert ended(real, job).state == "done"
-    assert len(environments.of_project(real, project)) == 1
+def test_work_is_resumed_after_its_process_was_killed() -> None:
+    found = recovery.measure(*recovery.QUICK)
+    assert all(0 < seconds < 30 for each in found.values() for seconds in each), found
 
 
 def test_a_job_that_was_cancelled_ends_and_others_go_on(
