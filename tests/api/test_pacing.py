@@ -70,7 +70,7 @@ def test_downloads_that_nobody_reads_stop_nobody(
 
 
 @pytest.mark.parametrize(
-    "path", ["/api/v1/projects/{}/sources?name=a.png", "/api/v1/projects/{}/dry-runs"]
+    "path", ["/api/v1/projects/{}/sources?name=a.png", "/api/v1/projects/{}/delivery-previews"]
 )
 def test_uploads_that_stand_still_end(served: int, project: str, path: str) -> None:
     head = f"POST {path.format(project)} HTTP/1.1\nHost: 127.0.0.1\nContent-Length: 1000\n\nsome"
@@ -101,19 +101,27 @@ def test_too_much_json_is_refused_before_it_is_read(client: TestClient, project:
     [
         '{"name": "a\\u0000b"}', '{"name": "a\\\\\\u0000b"}', '{"name": "half \\ud83d"}',
         '{"a":' * 200_000 + "1" + "}" * 200_000, "[" * 100_000, '{"name": 1e999999}', "\xff\xfe",
-        '{"set_ids": [99999999999999999999999], "target_ids": ["x"]}',
+        '{"set_ids": [99999999999999999999999], "target_ids": ["orm-y-down"]}',
     ],
 )  # fmt: skip
 @pytest.mark.parametrize(
-    "path", ["/api/v1/recipes", "/api/v1/projects/{}/dry-runs", "/api/v1/targets"]
+    "path", ["/api/v1/recipes", "/api/v1/projects/{}/delivery-previews", "/api/v1/targets"]
 )
 def test_what_cannot_be_kept_is_refused_in_a_sentence(
     client: TestClient, project: str, path: str, body: str
 ) -> None:
     answer = client.post(path.format(project), content=body.encode("latin-1"),
                          headers={"Content-Type": "application/json"})  # fmt: skip
-    assert 400 <= answer.status_code < 500, answer.text
+    assert answer.status_code in (400, 413, 422), answer.text
     assert answer.json()["detail"]
+
+
+@pytest.mark.parametrize("escape", ["\\ud83d", "\\uD83D", "\\udE00", "\\udfff"])
+def test_half_a_surrogate_pair_is_refused(client: TestClient, escape: str) -> None:
+    answer = client.post("/api/v1/recipes", content=f'{{"name": "{escape}"}}'.encode(),
+                         headers={"Content-Type": "application/json"})  # fmt: skip
+    assert answer.status_code == 422
+    assert "unpaired surrogate" in answer.json()["detail"]
 
 
 def test_a_large_file_is_no_json(client: TestClient, project: str) -> None:

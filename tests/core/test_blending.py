@@ -121,3 +121,12 @@ def test_range_shift_and_level_edges() -> None:
     np.testing.assert_allclose(ends[[0, -1]], 0.5, atol=0.01)
     np.testing.assert_allclose(ends[20:44, 20:44], height[20:44, 20:44], atol=1e-6)
     np.testing.assert_array_equal(run("height_from_picture", height, TILE, edge_fade=0.2), height)
+
+
+def test_a_rotated_detail_never_faces_backwards() -> None:
+    """Two steep normals that lean the same way would point below the surface without a limit."""
+    steep = np.radians(80)
+    base = np.zeros((4, 4, 3), np.float32)
+    base[:] = (np.sin(steep), 0, np.cos(steep))
+    turned = blend_normals(base, base.copy(), weight=1, turning=True)
+    np.testing.assert_allclose(turned[0, 0], (1, 0, 0), atol=1e-6)

@@ -172,6 +172,15 @@ def test_normals_are_read_in_the_stated_direction() -> None:
     assert quantize(vectors_to_encoded(up), 8)[0, 0, 1] > 128
 
 
+def test_data_from_a_colored_picture_is_its_luminance() -> None:
+    codes = np.zeros((1, 4, 3), np.uint8)
+    codes[0, 0, 0] = codes[0, 1, 1] = codes[0, 2, 2] = 255
+    codes[0, 3] = 255
+    picture = Picture(codes, ("R", "G", "B"), Encoding.LINEAR)
+    values = picture_to_map(picture, MapKind.ROUGHNESS, Imported(source=SHA)).pixels[0, :, 0]
+    np.testing.assert_allclose(values, [0.2126, 0.7152, 0.0722, 1], atol=1e-6)  # Rec. 709
+
+
 def test_data_is_never_decoded_as_color() -> None:
     codes = np.full((2, 2, 3), 100, np.uint8)
     codes[0, 0] = (10, 20, 30)

@@ -37,6 +37,14 @@ def test_the_least_recently_used_goes_first(tmp_path: Path) -> None:
         assert cache.get("a1") is not None
 
 
+def test_a_key_that_is_stored_again_counts_once() -> None:
+    cache = MemoryCache(2 * pixels(0).nbytes)
+    for key in ("a1", "a1", "a1", "b2"):
+        cache.put(key, pixels(1))
+    assert cache.get("a1") is not None
+    assert cache.get("b2") is not None
+
+
 def test_the_limit_holds_for_what_an_earlier_run_left(tmp_path: Path) -> None:
     first = FolderCache(str(tmp_path), 10**6)
     for n in range(8):
