@@ -161,6 +161,27 @@ describe("the save queue", () => {
     expect(world.saves).toHaveLength(2); // what waited went as one
   });
 
+  it.each([
+    [[true, true], true],
+    [[true, false], false],
+    [[false, true], false],
+  ])("joins waiting changes that amend %s as %s", async (amends, joined) => {
+    const world = server();
+    const save = vi.spyOn(world.home, "save");
+    let go = () => {};
+    world.hold = new Promise((done) => {
+      go = done;
+    });
+    const queue = new SaveQueue(world.now(), world.home);
+    queue.commit(set({ a: 1 }));
+    await settled();
+    for (const [n, one] of amends.entries()) queue.commit(set({ b: n }), one);
+    world.hold = null;
+    go();
+    await settled();
+    expect(save.mock.calls.map((call) => call[2])).toEqual([false, joined]);
+  });
+
   it("carries out save, undo and save in their order", async () => {
     const world = server();
     const queue = new SaveQueue(world.now(), world.home);
