@@ -11,8 +11,8 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-
 from benchmarks import recovery
+
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.jobs.watchdog import watchdog
