@@ -132,3 +132,33 @@ def test_what_is_guessed_is_noted_with_what_says_otherwise(photo: Path, tmp_path
         {"base_color": photo, "normal": tmp_path / "old_wall_normal.png"}, normal_y="down"
     )
     assert not [one for one in stated.notes if one.stated_by == "normal_y"]
+
+
+@pytest.mark.parametrize(
+    ("kind", "values", "message"),
+    [
+        ("base_color", (0.5, 0.5), "Base color: 2 values are given. Give 3 numbers"),
+        ("roughness", (0.5, 0.5, 0.5), "Roughness: 3 values are given. Give one number"),
+        ("metallic", (float("nan"),), "Metallic: (nan,) isn't valid. Give finite numbers"),
+        ("metallic", ((0.5, 0.5),), "Metallic: ((0.5, 0.5),) isn't valid. Give finite numbers"),
+        ("sheens", (0.5,), "there is no map type sheens"),
+    ],
+)
+def test_constants_that_do_not_fit_are_errors_of_the_library(
+    photo: Path, kind: str, values: tuple[float, ...], message: str
+) -> None:
+    made = cs.MapSet.from_files(photo)
+    with pytest.raises(cs.SieveError) as caught:
+        made.with_value(kind, *values)
+    assert caught.value.message.startswith(message)
+
+
+def test_a_green_direction_that_is_none_is_an_error_of_the_library(photo: Path) -> None:
+    made = cs.MapSet.from_files(photo)
+    for call in (
+        lambda: cs.derive(photo, "normal", normal_y="left"),
+        lambda: cs.MapSet.from_files(photo, normal_y="left"),
+        lambda: made.picture("normal", 16, normal_y="left"),
+    ):
+        with pytest.raises(cs.SieveError, match='Use "up" or "down"'):
+            call()

@@ -20,6 +20,7 @@ from copper_sieve.core.image.raster import Encoding, Picture, Raster
 from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.mesh.rasterization import rasterize
 from copper_sieve.core.mesh.tiles import tiles_of
+from copper_sieve.library.arguments import normal_y_of
 from copper_sieve.library.deriving import raster_to_picture
 
 # Where 8 bits would show: steps in a relief, and in what shades.
@@ -157,7 +158,7 @@ def bake(
     overlaps = _overlaps(mesh, chosen.uv_set) if material is None else []
     remarks = (*mesh.remarks, *(fine.remarks if fine else ()), *_misses(baked), *overlaps)
     told = tuple(dict.fromkeys(remarks))
-    return BakedMaps(baked[0], names, NormalY(normal_y), told, found if numbers else {})
+    return BakedMaps(baked[0], names, normal_y_of(normal_y), told, found if numbers else {})
 
 
 def _high_poly(

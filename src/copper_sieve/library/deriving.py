@@ -28,10 +28,9 @@ from copper_sieve.core.models.texture_set import (
 )
 from copper_sieve.core.operations import OPERATIONS, Operation, get_operation
 from copper_sieve.core.operations.former_names import current_inputs, current_parameters
+from copper_sieve.library.arguments import kind_of, normal_y_of
 from copper_sieve.library.importing import WrapChoice, surface_of
 from copper_sieve.library.sources import LocalSources, Note
-
-_ORIGINS = {"color": MapKind.BASE_COLOR}
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,19 +73,6 @@ class DerivedMap:
         return raster_to_picture(self.raster, depth, floating or depth == 32, self.normal_y)
 
 
-def kind_of(word: str) -> MapKind:
-    """Return the map kind of a name. "color" is the base color.
-
-    Raises
-    ------
-    PlanError : if there is no such map kind
-    """
-    try:
-        return MapKind(_ORIGINS.get(word, word))
-    except ValueError:
-        raise PlanError(f"there is no map type {word}. Use one of {', '.join(MapKind)}") from None
-
-
 def derive(
     file: Path | str,
     to: str,
@@ -125,7 +111,7 @@ def derive(
     """
     sources = sources or LocalSources()
     start, wanted = kind_of(origin), kind_of(to)
-    stated = NormalY(normal_y) if normal_y else None
+    stated = normal_y_of(normal_y) if normal_y else None
     greens = _Greens(sources, stated)
     facts = sources.add(Path(file))
     given = dict(parameters or {})
@@ -353,7 +339,9 @@ def _known_names(texture_set: SetDefinition, kinds: list[MapKind]) -> str:
     return "there is no such parameter. Use " + ", ".join(names)
 
 
-def raster_to_picture(raster: Raster, bits: int, floating: bool, normal_y: NormalY) -> Picture:
+def raster_to_picture(
+    raster: Raster, bits: int, floating: bool, normal_y: NormalY | str
+) -> Picture:
     """Encode a map as the codes of a file.
 
     Parameters
@@ -361,7 +349,7 @@ def raster_to_picture(raster: Raster, bits: int, floating: bool, normal_y: Norma
     raster : Raster, (H, W, C) float32 with its meaning
     bits : {8, 16, 32}, bits per channel
     floating : bool, return 32-bit floating-point values; colors stay in linear light
-    normal_y : NormalY, green direction of a normal map
+    normal_y : NormalY or {"up", "down"}, green direction of a normal map
 
     Returns
     -------
@@ -370,7 +358,7 @@ def raster_to_picture(raster: Raster, bits: int, floating: bool, normal_y: Norma
     """
     values = raster.pixels
     color = raster.meaning is Meaning.COLOR
-    down = raster.meaning is Meaning.NORMAL and normal_y is NormalY.DOWN
+    down = raster.meaning is Meaning.NORMAL and normal_y_of(normal_y) is NormalY.DOWN
     if raster.meaning is Meaning.NORMAL:
         values = vectors_to_encoded(values)
     names = ("Y",) if values.shape[2] == 1 else ("R", "G", "B")

@@ -23,6 +23,7 @@ from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.source_card import SourceCard, offered_card
 from copper_sieve.core.models.texture_set import Imported, SetDefinition, compose
 from copper_sieve.core.models.tile_numbers import Numbered, group_tiles, tiles_among
+from copper_sieve.library.arguments import normal_y_of
 from copper_sieve.library.importing import WrapChoice, surface_of
 from copper_sieve.library.sources import LocalSources, Note
 
@@ -129,7 +130,7 @@ def set_of_files(
     relief: float | str | None,
 ) -> tuple[RecognizedFiles, SetDefinition, tuple[Note, ...]]:
     """Return a set of files whose map kinds are detected; see `MapSet.from_recognized`."""
-    found = detect_files(paths, sources, cards, NormalY(normal_y) if normal_y else None)
+    found = detect_files(paths, sources, cards, normal_y_of(normal_y) if normal_y else None)
     facts = [(kind, sources.facts[one.source]) for kind, one in found.imported.items()]
     given = relief if relief is not None or found.card is None else found.card.relief
     surface, notes = surface_of(facts, wrap=wrap, relief=given)

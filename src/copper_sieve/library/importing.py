@@ -16,6 +16,7 @@ from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.relief import OLD_RELIEFS, RELIEFS, STEEPEST_RELIEF
 from copper_sieve.core.models.texture_set import Imported, SetDefinition, SurfaceSpec, compose
 from copper_sieve.core.models.tile_numbers import Numbered, tiles_among
+from copper_sieve.library.arguments import normal_y_of
 from copper_sieve.library.sources import LocalSources, Note
 
 _SURE = 0.7  # of a name; single letters may have another meaning
@@ -195,7 +196,7 @@ def set_of_maps(
     relief: float | str | None,
 ) -> tuple[SetDefinition, tuple[Note, ...]]:
     """Return a set of files with stated map kinds; see `MapSet.from_maps`."""
-    imported = import_files(files, sources, NormalY(normal_y) if normal_y else None)
+    imported = import_files(files, sources, normal_y_of(normal_y) if normal_y else None)
     facts = [(kind, sources.facts[one.source]) for kind, one in imported.items()]
     surface, notes = surface_of(facts, wrap=wrap, relief=relief)
     own_name = slug(name or set_name_of(next(iter(files.values()))))

@@ -24,11 +24,12 @@ from copper_sieve.core.mesh.coverage import Coverage
 from copper_sieve.core.models.preparation import Preparation
 from copper_sieve.core.models.recipe import Recipe, apply_recipe
 from copper_sieve.core.models.source_card import SourceCard
-from copper_sieve.core.models.texture_set import Constant, Derived, SetDefinition
+from copper_sieve.core.models.texture_set import Derived, SetDefinition
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.library import attaching, detection, documents, importing
-from copper_sieve.library.deriving import kind_of, raster_to_picture, with_parameters, with_surface
+from copper_sieve.library.arguments import constant_of, kind_of
+from copper_sieve.library.deriving import raster_to_picture, with_parameters, with_surface
 from copper_sieve.library.importing import WrapChoice
 from copper_sieve.library.light_captures import measured_set
 from copper_sieve.library.sources import LocalSources, Note
@@ -237,10 +238,9 @@ class MapSet:
 
         Returns
         -------
-        Picture, codes (H, W, C): colors sRGB-encoded (linear at 32 bits), data linear, normals
-            encoded as 0.5 * n + 0.5
+        Picture, codes (H, W, C): colors sRGB (linear at 32 bits), normals 0.5 * n + 0.5
         """
-        return raster_to_picture(self.map(kind, longer_side), bits, bits == 32, NormalY(normal_y))
+        return raster_to_picture(self.map(kind, longer_side), bits, bits == 32, normal_y)
 
     def with_surface(self, **given: Any) -> MapSet:
         """Change the surface.
@@ -298,9 +298,9 @@ class MapSet:
         Parameters
         ----------
         kind : MapKind or str, kind of the map
-        value : float, one number in [0, 1], or red, green and blue in linear light
+        value : float, a number, or linear red, green and blue; otherwise raises ParameterError
         """
-        return self._with(self.definition.with_map(kind_of(kind), Constant(value=value)))
+        return self._with(self.definition.with_map(*constant_of(kind, value)))
 
     def with_recipe(self, recipe: Recipe | Path | str) -> MapSet:
         """Apply a recipe. Parts that don't apply are noted.

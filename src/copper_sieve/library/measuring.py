@@ -21,6 +21,7 @@ from copper_sieve.core.measuring.measure import measure_stack
 from copper_sieve.core.models.light_captures import CapturesSpec
 from copper_sieve.core.operations import OPERATIONS
 from copper_sieve.core.operations.declaration import SurfaceContext
+from copper_sieve.library.arguments import normal_y_of
 from copper_sieve.library.deriving import raster_to_picture
 from copper_sieve.library.exposures import exposures
 from copper_sieve.library.pictures import read_picture
@@ -139,7 +140,7 @@ def measure(
     found, where = _measured(captures, taken, plain)
     found = replace(found, remarks=(*found.remarks, *_exposure_remarks(stops)))
     height, depth = _height(found.normal)
-    return MeasuredMaps(found, height, depth, NormalY(normal_y), where)
+    return MeasuredMaps(found, height, depth, normal_y_of(normal_y), where)
 
 
 def _exposure_remarks(stops: Sequence[float] | None) -> list[str]:
