@@ -45,8 +45,18 @@ def run(name: str, values: list[str], *, quick: bool = False) -> int:
     if quick:
         return module.main(*module.QUICK) or 0
     parameters = list(inspect.signature(module.main).parameters.values())
-    given = [type(one.default)(value) for one, value in zip(parameters, values, strict=False)]
+    try:
+        given = [type(one.default)(value) for one, value in zip(parameters, values, strict=False)]
+    except ValueError as error:
+        return _refuse(f"{name}: {error}.")
+    if len(values) > len(parameters):
+        return _refuse(f"{name} takes {', '.join(one.name for one in parameters)}.")
     return module.main(*given) or 0
+
+
+def _refuse(message: str) -> int:
+    print(message, file=sys.stderr)
+    return 2
 
 
 def run_all() -> int:
@@ -86,9 +96,7 @@ def main(words: list[str]) -> int:
         for one in names():
             described = (import_module(f"benchmarks.{one}").__doc__ or "").partition("\n")[0]
             print(f"{one:22} {described}")
-        if name:
-            print(f"There is no benchmark named {name}.", file=sys.stderr)
-        return 2 if name else 0
+        return _refuse(f"There is no benchmark named {name}.") if name else 0
     return run(name, values, quick=quick)
 
 

@@ -29,6 +29,17 @@ def test_figures_name_their_benchmark() -> None:
         assert named <= set(names()) or "tests in" in command, what
 
 
+@pytest.mark.parametrize(
+    ("values", "message"),
+    [(["wide"], "operations: invalid literal"), (["64", "1", "2"], "operations takes side, runs.")],
+)
+def test_values_that_do_not_fit_are_refused(
+    values: list[str], message: str, capsys: pytest.CaptureFixture[str]
+) -> None:
+    assert main(["operations", *values]) == 2
+    assert capsys.readouterr().err.startswith(message)
+
+
 def test_an_unknown_name_is_answered_with_the_list(capsys: pytest.CaptureFixture[str]) -> None:
     assert main(["none"]) == 2
     shown = capsys.readouterr()

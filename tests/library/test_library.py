@@ -158,7 +158,9 @@ def test_a_green_direction_that_is_none_is_an_error_of_the_library(photo: Path) 
     for call in (
         lambda: cs.derive(photo, "normal", normal_y="left"),
         lambda: cs.MapSet.from_files(photo, normal_y="left"),
-        lambda: made.picture("normal", 16, normal_y="left"),
+        lambda: made.picture("roughness", 16, normal_y="left"),
+        lambda: cs.measure(["missing.jpg"] * 3, "unknown", normal_y="left"),
+        lambda: cs.bake("missing.glb", ["curvature"], normal_y="left"),
     ):
         with pytest.raises(cs.SieveError, match='Use "up" or "down"'):
             call()

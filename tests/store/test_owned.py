@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import shutil
+import tempfile
 from pathlib import Path
+
+import pytest
 
 from copper_sieve.store.owned_folders import OwnedFolder, abandoned_folders, delete_abandoned
 
@@ -32,3 +36,22 @@ def test_one_folder_is_held_once_at_a_time_and_free_afterwards(tmp_path: Path) -
     assert not one.path.exists()
     assert list(abandoned_folders(tmp_path)) == []
     other.close()
+
+
+def test_one_that_is_deleted_before_it_is_locked_is_made_again(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Another process may look for abandoned folders between the two steps."""
+    made: list[str] = []
+    make = tempfile.mkdtemp
+
+    def deleted_once(dir: Path) -> str:
+        made.append(make(dir=dir))
+        if len(made) == 1:
+            shutil.rmtree(made[0])
+        return made[-1]
+
+    monkeypatch.setattr(tempfile, "mkdtemp", deleted_once)
+    with OwnedFolder(tmp_path) as held:
+        assert (len(made), str(held)) == (2, made[1])
+        assert list(abandoned_folders(tmp_path)) == []

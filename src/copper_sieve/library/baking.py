@@ -128,8 +128,7 @@ def bake(
         with triangles. Default: the unit square
     normal_y : NormalY or {"up", "down"}, green direction of normal maps
     limits : ModelLimits, optional, largest size of a model
-    on_progress : callable, optional, called with the completed share in [0, 1]
-    is_cancelled : callable, optional, returns True to cancel
+    on_progress, is_cancelled : callable, optional, called with the share in [0, 1]; stops if True
 
     Returns
     -------
@@ -141,6 +140,7 @@ def bake(
     ParameterError : if a map name or an option is invalid
     CancelledError : if `is_cancelled` returned True
     """
+    green = normal_y_of(normal_y)
     mesh, names = read_model(Path(model), limits), tuple(dict.fromkeys(maps))
     chosen, fine, around = _high_poly(options or BakeOptions(), high_poly, cage, limits)
     numbers = _numbers(mesh, tiles, chosen.uv_set, material)
@@ -156,9 +156,9 @@ def bake(
         )}  # fmt: skip
     baked = [*found.values()]
     overlaps = _overlaps(mesh, chosen.uv_set) if material is None else []
-    remarks = (*mesh.remarks, *(fine.remarks if fine else ()), *_misses(baked), *overlaps)
-    told = tuple(dict.fromkeys(remarks))
-    return BakedMaps(baked[0], names, normal_y_of(normal_y), told, found if numbers else {})
+    every = (*mesh.remarks, *(fine.remarks if fine else ()), *_misses(baked), *overlaps)
+    remarks = tuple(dict.fromkeys(every))
+    return BakedMaps(baked[0], names, green, remarks, found if numbers else {})
 
 
 def _high_poly(

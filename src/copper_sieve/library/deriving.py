@@ -358,7 +358,7 @@ def raster_to_picture(
     """
     values = raster.pixels
     color = raster.meaning is Meaning.COLOR
-    down = raster.meaning is Meaning.NORMAL and normal_y_of(normal_y) is NormalY.DOWN
+    down = normal_y_of(normal_y) is NormalY.DOWN and raster.meaning is Meaning.NORMAL
     if raster.meaning is Meaning.NORMAL:
         values = vectors_to_encoded(values)
     names = ("Y",) if values.shape[2] == 1 else ("R", "G", "B")

@@ -122,7 +122,7 @@ def measure(
     PictureError : if a file can't be read
     MeasureError : if the arguments contradict each other, or the pictures can't be measured
     """
-    uncalibrated = lights == "unknown"
+    uncalibrated, green = lights == "unknown", normal_y_of(normal_y)
     known = _stated(len(pictures), lights, ring, ball)
     paths = [Path(one) for one in pictures]
     stops = exposures(paths)
@@ -140,7 +140,7 @@ def measure(
     found, where = _measured(captures, taken, plain)
     found = replace(found, remarks=(*found.remarks, *_exposure_remarks(stops)))
     height, depth = _height(found.normal)
-    return MeasuredMaps(found, height, depth, normal_y_of(normal_y), where)
+    return MeasuredMaps(found, height, depth, green, where)
 
 
 def _exposure_remarks(stops: Sequence[float] | None) -> list[str]:

@@ -16,10 +16,17 @@ class OwnedFolder:
 
     def __init__(self, parent: Path) -> None:
         parent.mkdir(parents=True, exist_ok=True)
-        self.path = Path(tempfile.mkdtemp(dir=parent))
-        self._handle = os.open(self.path, os.O_RDONLY)
-        with contextlib.suppress(OSError):  # not every file system has locks
-            fcntl.flock(self._handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        while True:  # until it is locked, another process may delete it as abandoned
+            self.path = Path(tempfile.mkdtemp(dir=parent))
+            try:
+                self._handle = os.open(self.path, os.O_RDONLY)
+            except FileNotFoundError:
+                continue
+            with contextlib.suppress(OSError):  # not every file system has locks
+                fcntl.flock(self._handle, fcntl.LOCK_EX)
+            if self.path.is_dir():
+                return
+            os.close(self._handle)
 
     def close(self) -> None:
         """Delete the folder with its contents."""
