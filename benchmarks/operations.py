@@ -87,10 +87,11 @@ def main(side: int = 4096, runs: int = 5) -> None:
         if one.compute is not value_from_range and not one.takes_from and not one.blends
     ]  # fmt: skip
     # One operation represents all of its kind.
-    waiting += [OPERATIONS["detail_mask_from_range"], OPERATIONS["base_color_from_parts"]]
+    waiting += [OPERATIONS["value_from_range"], OPERATIONS["value_from_parts"]]
     while waiting:  # each after its inputs
         operation = next(one for one in waiting if _needs(one) <= set(maps))
         waiting.remove(operation)
+        operation = operation.making(operation.kinds[0])
         inputs = {name: maps[name] for name in operation.inputs}
         inputs |= {slot.name: _filling(slot, maps) for slot in operation.slots if slot.required}
         colors = {p.name: "#807060" for p in operation.parameters if p.form == "colors"}
@@ -106,7 +107,7 @@ def main(side: int = 4096, runs: int = 5) -> None:
             return PLAINLY[operation.name](inputs, settled, SURFACE)
 
         bench.line(operation.name, work, plain)
-        maps.setdefault(operation.output, made["it"])
+        maps.setdefault(operation.kinds[0], made["it"])
     normal = maps[MapKind.NORMAL]
     other = np.ascontiguousarray(normal[::-1])
     bench.line("blend of two normal maps", lambda: blend_normals(normal, other, weight=0.5),

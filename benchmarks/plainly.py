@@ -325,8 +325,8 @@ PLAINLY: dict[str, Plain] = {
     "opacity_from_lightness": faded,
     "opacity_from_color": color_key,
     "emissive_from_color": emissive,
-    "detail_mask_from_range": lambda i, s, _: np.clip(i["map"], 0, 1),
-    "base_color_from_parts": lambda i, s, _: i["below"] * (1 - i["mask"]) + i["above"] * i["mask"],
+    "value_from_range": lambda i, s, _: np.clip(i["map"], 0, 1),
+    "value_from_parts": lambda i, s, _: i["below"] * (1 - i["mask"]) + i["above"] * i["mask"],
     "blend": blend,
     "quantize": lambda i, s, _: np.round(np.clip(i["v"], 0, 1) * 255).astype(np.uint8),
 }

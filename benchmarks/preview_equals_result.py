@@ -64,19 +64,21 @@ def sets() -> dict[str, tuple[MapKind, SetDefinition]]:
     lit = Derived(operation="base_color_from_photo", slots={"photo": Imported(source=SHA)})
     usual = usual.with_map(MapKind.BASE_COLOR, lit)
     found = {}
-    for one in OPERATIONS.values():
+    for each in OPERATIONS.values():
+        output = each.kinds[-1]
+        one = each.making(output)
         kinds = {k: usual.maps[k] for k in usual.maps}
         if one.takes_from or not set(one.inputs) <= set(kinds) or one.name == "height_from_normal":
             continue
         slots = {}
         for slot in one.slots:
-            prefers = [k for k in slot.prefers if k in kinds and k is not one.output]
+            prefers = [k for k in slot.prefers if k in kinds and k is not output]
             filled = FromMap(kind=prefers[0]) if prefers else Imported(source=SHA)
             if slot.required:
                 slots[slot.name] = filled
         colors = {p.name: "#8a6d50" for p in one.parameters if p.form == "colors"}
         made = Derived(operation=one.name, slots=slots, parameters=colors)
-        found[one.name] = (one.output, usual.with_map(one.output, made))
+        found[one.name] = (output, usual.with_map(output, made))
     return found
 
 

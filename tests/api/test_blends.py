@@ -48,9 +48,9 @@ def test_a_blend_is_made_tuned_and_kept(
     assert one["blended_of"] == {"below": "pile41", "above": "pile42"}
     assert (one["width"], one["height"]) == (64, 48)
     maps = definitions(one)
-    assert maps["base_color"]["operation"] == "base_color_from_parts"
+    assert maps["base_color"]["operation"] == "value_from_parts"
     assert maps["normal"]["operation"] == "normal_from_height"
-    assert maps["mask_1"]["operation"] == "mask_1_from_part_heights"
+    assert maps["mask_1"]["operation"] == "mask_from_part_heights"
 
     below, above = (preview(client, number, "base_color") for number in pair)
 

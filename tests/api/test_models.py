@@ -234,7 +234,7 @@ def test_a_material_becomes_a_set_with_the_maps_that_it_carries(
     assert made["remarks"] == [
         "tile: the base color texture is multiplied by 0.5, 1, 1, which a texture set "
         "doesn't support",
-        "tile: KHR_materials_clearcoat isn't supported in a texture set and was skipped",
+        "tile: KHR_materials_dispersion isn't supported in a texture set and was skipped",
     ]
 
 
@@ -255,7 +255,7 @@ def textured(folder: Path) -> Path:
             "baseColorTexture": {"index": 0}, "baseColorFactor": [0.5, 1, 1, 1],
             "metallicRoughnessTexture": {"index": 1}, "metallicFactor": 0,
         },
-        "extensions": {"KHR_materials_ior": {"ior": 1.5}, "KHR_materials_clearcoat": {}},
+        "extensions": {"KHR_materials_ior": {"ior": 1.5}, "KHR_materials_dispersion": {}},
     }  # fmt: skip
     return drawn.glb(
         folder / "tile.glb", nodes=[{"mesh": 0}], materials=[material], images=images,

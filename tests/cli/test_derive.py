@@ -133,8 +133,9 @@ _BY_PICTURES = sorted(one.name for one in OPERATIONS.values() if not one.takes_f
 @pytest.mark.parametrize("name", _BY_PICTURES)
 def test_derive_reaches_every_operation(name: str, make_photo: MakePhoto, tmp_path: Path) -> None:
     operation, out = OPERATIONS[name], tmp_path / "out.png"
-    origin = operation.inputs[0] if operation.inputs else operation.output
-    words = ["derive", str(make_photo()), "--from", origin, "--to", operation.output, "--by", name,
+    wanted = operation.kinds[0]
+    origin = operation.inputs[0] if operation.inputs else wanted
+    words = ["derive", str(make_photo()), "--from", origin, "--to", wanted, "--by", name,
              "--out", str(out)]  # fmt: skip
     for parameter in operation.parameters:
         value = "#8a7452" if parameter.form == "colors" else parameter.default

@@ -52,6 +52,7 @@ def any_inputs(
     """Random pixels for every input and every slot of an operation."""
     rng = np.random.default_rng(seed)
     kinds = {kind.value: kind for kind in operation.inputs}
+    operation = operation.making(operation.kinds[0])
     kinds |= {slot.name: slot.takes for slot in operation.slots}
     found = {name: random_map(rng, kind, shape) for name, kind in kinds.items()}
     if operation.takes_from == "captures":

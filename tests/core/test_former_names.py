@@ -87,10 +87,30 @@ def test_every_former_name_leads_to_a_present_one_and_hides_none() -> None:
     assert not set(former_names._PARAMETERS) & names
     assert set(former_names._OPERATIONS.values()) <= set(OPERATIONS)
     assert not set(former_names._OPERATIONS) & set(OPERATIONS)
+    for name in OPERATIONS:
+        assert former_names.current_operation(name) == name
     assert set(former_names._INPUTS.values()) <= inputs
     for (name, former), present in former_names._CHOICES.items():
         assert (name, present) in choices
         assert (name, former) not in choices
+
+
+@pytest.mark.parametrize(
+    ("former", "present"),
+    [
+        ("base_color_from_parts", "value_from_parts"),
+        ("doubt_from_parts", "value_from_parts"),
+        ("mask_3_from_parts", "value_from_parts"),
+        ("bent_normal_from_parts", "normal_from_parts"),
+        ("height_from_parts", "height_from_parts"),
+        ("emissive_strength_from_range", "value_from_range"),
+        ("mask_2_from_part_heights", "mask_from_part_heights"),
+        ("detail_mask_from_model_facing", "mask_from_model_facing"),
+        ("mask_4_from_model_names", "mask_from_model_names"),
+    ],
+)
+def test_operations_that_were_registered_for_each_kind_are_one(former: str, present: str) -> None:
+    assert get_operation(former) is OPERATIONS[present]
 
 
 @pytest.mark.parametrize("name", ["doubt_from_shots", "uncertainty_from_captures"])

@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.errors import ParameterError, UnknownOperationError
-from copper_sieve.core.image.map_kind import MapKind, Meaning
+from copper_sieve.core.image.map_kind import KindGroup, MapKind, Meaning
 from copper_sieve.core.operations import (
     OPERATIONS,
     Operation,
@@ -227,6 +227,7 @@ def test_every_operation_bears_odd_sizes_and_stays_in_range(
     name: str, shape: tuple[int, int], wrap: bool
 ) -> None:
     one = OPERATIONS[name]
+    kind = one.kinds[0]
     surface, settled = on_ball(SurfaceContext.of(0.5, 0.05, wrap=wrap), shape), one.resolve({})
     inputs = any_inputs(one, shape)
     kept = {key: pixels.copy() for key, pixels in inputs.items()}
@@ -234,9 +235,9 @@ def test_every_operation_bears_odd_sizes_and_stays_in_range(
     for key, pixels in inputs.items():
         np.testing.assert_array_equal(pixels, kept[key])  # inputs are not touched
     assert out.dtype == np.float32
-    assert out.shape == (*shape, len(one.output.facts.components))
+    assert out.shape == (*shape, len(kind.facts.components))
     assert np.isfinite(out).all()
-    if one.output.facts.meaning is Meaning.NORMAL:
+    if kind.facts.meaning is Meaning.NORMAL:
         np.testing.assert_allclose(np.linalg.norm(out, axis=2), 1, atol=1e-5)
         assert out[:, :, 2].min() >= 0
     else:
@@ -249,10 +250,17 @@ def test_every_operation_bears_odd_sizes_and_stays_in_range(
     assert one.compute(fewer, settled, surface).shape == out.shape
 
 
+_GROUPS = {
+    KindGroup.VALUES: "value", KindGroup.RANGES: "value", KindGroup.VECTORS: "normal",
+    KindGroup.MASKS: "mask",
+}  # fmt: skip
+
+
 @pytest.mark.parametrize("name", sorted(OPERATIONS))
 def test_declarations_are_whole(name: str) -> None:
     one = OPERATIONS[name]
-    assert name.startswith(f"{one.output}_from_")
+    made = one.output if isinstance(one.output, MapKind) else _GROUPS[one.output]
+    assert name.startswith(f"{made}_from_")
     assert one.inputs or any(slot.required for slot in one.slots) or one.takes_from
     assert not {slot.name for slot in one.slots} & set(MapKind)
     for parameter in one.parameters:
@@ -306,7 +314,7 @@ def test_there_is_one_default_for_what_is_made_from_what(monkeypatch: pytest.Mon
 @pytest.mark.parametrize("one", OPERATIONS.values(), ids=lambda one: one.name)
 def test_what_makes_a_map_from_maps_alone_is_the_default_or_has_one(one: Operation) -> None:
     if one.inputs and not any(slot.required for slot in one.slots):
-        assert default_operation(one.output, *one.inputs)
+        assert default_operation(one.kinds[0], *one.inputs)
 
 
 @pytest.mark.parametrize(

@@ -256,7 +256,7 @@ def test_a_preview_shows_what_is_delivered(sets: Sets) -> None:
 def test_a_blend_of_a_blend_and_what_cannot_be(sets: Sets) -> None:
     first = blend_definitions("one", sets.below, sets.above)
     second = blend_definitions("two", BlendInput(first, first.surface, 0.02), sets.above)
-    assert second.maps[MapKind.MASK_2].operation == "mask_2_from_part_heights"  # type: ignore[union-attr]
+    assert second.maps[MapKind.MASK_2].operation == "mask_from_part_heights"  # type: ignore[union-attr]
     assert second.sources() == set(sets.pictures)
     assert set(sets.maps(second)) == set(second.maps)
     with pytest.raises(ParameterError, match="blend of blended sets"):

@@ -11,7 +11,7 @@ from copper_sieve.cli.progress import progress
 from copper_sieve.cli.writing import write_whole
 from copper_sieve.core.codecs import FORMATS, writer_for_suffix
 from copper_sieve.core.errors import ParameterError, WriteError
-from copper_sieve.core.image.map_kind import NormalY
+from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.models.texture_set import SurfaceSpec
 from copper_sieve.core.operations import OPERATIONS
@@ -90,7 +90,8 @@ def _list(as_json: bool) -> None:
         if not one.by_pictures:  # derive works on single maps; `bake` bakes from models
             continue
         required = [*one.inputs, *(slot.name for slot in one.slots if slot.required)]
-        print(f"{one.name}: {one.output} from {', '.join(required)}: {one.title}")
+        made = one.output if isinstance(one.output, MapKind) else f"any of {', '.join(one.kinds)}"
+        print(f"{one.name}: {made} from {', '.join(required)}: {one.title}")
         for slot in one.slots:
             print(f"  --with {slot.name}=FILE: {slot.meaning}")
         for p in one.parameters:

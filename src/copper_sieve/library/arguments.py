@@ -23,7 +23,10 @@ def kind_of(word: str) -> MapKind:
     try:
         return MapKind(_ORIGINS.get(word, word))
     except ValueError:
-        raise PlanError(f"there is no map type {word}. Use one of {', '.join(MapKind)}") from None
+        raise PlanError(
+            f"there is no map type {word}. Use one of {', '.join(MapKind)}, "
+            "or mask_NAME for a mask of your own"
+        ) from None
 
 
 def normal_y_of(word: NormalY | str) -> NormalY:

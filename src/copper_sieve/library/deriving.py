@@ -186,7 +186,7 @@ def derivation_of(
 
     imported = dict(maps_of(facts, origin))
     slots = current_inputs(further)
-    for name in [name for name in slots if name in set(MapKind)]:
+    for name in [name for name in slots if MapKind.of(name)]:
         imported.update(maps_of(slots.pop(name), MapKind(name)))
     texture_set = compose(slug(Path(facts.name).stem), imported)
     as_it_is = isinstance(texture_set.maps.get(wanted), Derived) or (
@@ -194,9 +194,7 @@ def derivation_of(
     )
     if by is None and not slots and as_it_is:
         return texture_set
-    operation = get_operation(by) if by else _usual(texture_set, wanted, origin, slots)
-    if operation.output is not wanted:
-        raise PlanError(f"{operation.name} makes {operation.output}, not {wanted}")
+    operation = get_operation(by, wanted) if by else _usual(texture_set, wanted, origin, slots)
     fillings: dict[str, Imported | FromMap] = {}
     for slot in operation.slots:
         others = [kind for kind in slot.prefers if kind in imported and kind is not wanted]
@@ -218,9 +216,9 @@ def _usual(
     """Return the default operation that makes the map from the available ones and slot files."""
     present = texture_set.maps.get(wanted)
     possible = [
-        one
+        one.making(wanted)
         for one in OPERATIONS.values()
-        if one.output is wanted
+        if one.makes(wanted)
         and one.by_pictures
         and all(kind in texture_set.maps and kind is not wanted for kind in one.inputs)
         and set(slots) <= {slot.name for slot in one.slots}

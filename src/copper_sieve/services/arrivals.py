@@ -189,9 +189,9 @@ def _came_in(kept: StoredSet) -> set[MapKind]:
     """Return the imported maps of a stored set, from its JSON in any version."""
     maps = kept.stored.get("maps", {})
     return {
-        MapKind(kind)
-        for kind, way in maps.items()
-        if kind in set(MapKind) and isinstance(way, dict) and way.get("how") == "imported"
+        kind
+        for name, way in maps.items()
+        if (kind := MapKind.of(name)) and isinstance(way, dict) and way.get("how") == "imported"
     }
 
 

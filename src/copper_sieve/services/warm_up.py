@@ -63,11 +63,12 @@ def _steps() -> Iterator[Callable[[], object]]:
                 slots={slot.name: picked for slot in operation.slots},
                 parameters=parameters,
             )
+            kind = operation.kinds[0]
             maps: dict[MapKind, Imported | Derived] = {
-                **dict.fromkeys(operation.inputs, picked), operation.output: made
+                **dict.fromkeys(operation.inputs, picked), kind: made
             }  # fmt: skip
             one = SetDefinition(name="warm", maps=maps)
-            yield partial(_show, one, operation.output, picture)
+            yield partial(_show, one, kind, picture)
     yield partial(_warm_up_preparing, picture)
     for preset in builtin_targets().values():
         yield partial(_warm_up_target, preset, picture)

@@ -19,7 +19,7 @@ def _listed() -> list[tuple[str, list[str]]]:
     kinds = {"base_color", "normal", "roughness", "glossiness", "ambient_occlusion", "height",
              "metallic", "opacity", "emissive", "emissive_strength", "specular_color",
              "specular_level", "cavity", "curvature", "bent_normal", "thickness", "translucency",
-             "subsurface", "porosity", "detail_mask", *_TOLD}  # fmt: skip
+             "subsurface", "porosity", "transmission", "detail_mask", *_TOLD}  # fmt: skip
     for line in _LINES:
         if line.startswith("#"):
             continue

@@ -34,6 +34,9 @@ export type Change = Schemas["ChangeRequest"]["change"];
 export type ChangedRead = Schemas["ChangedRead"];
 export type MapRead = Schemas["MapRead"];
 export type MapKind = Schemas["MapKind"];
+type NamedMask = `mask_${string}`;
+/** One value for each of some map types. */
+export type ByKind<T> = { [kind in Exclude<MapKind, NamedMask>]?: T } & Record<NamedMask, T>;
 export type MapDefinition = MapRead["definition"];
 export type SurfaceSpec = Schemas["SurfaceSpec"];
 export type TilingRead = Schemas["TilingRead"];
@@ -312,7 +315,7 @@ export interface PreviewedMap {
 export type PreparedFacts = Omit<Schemas["PreviewRead"], "maps">;
 
 export interface Previewed {
-  maps: Partial<Record<MapKind, PreviewedMap>>;
+  maps: ByKind<PreviewedMap>;
   facts: PreparedFacts;
 }
 

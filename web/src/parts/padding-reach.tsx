@@ -1,9 +1,9 @@
 // Padding settings: which mask limits it, and how far it extends.
+import { useQuery } from "@tanstack/react-query";
+import { queries } from "@/api/queries";
 import { Choice } from "./choice";
 import { words } from "./format";
 import { NumberField } from "./number-field";
-
-const MASKS = ["opacity", "detail_mask", "mask_1", "mask_2", "mask_3", "mask_4"] as const;
 
 interface Reach {
   mode: "none" | "texels" | "border";
@@ -17,17 +17,20 @@ interface Props<T extends Reach> {
 }
 
 export function PaddingReach<T extends Reach>({ padding, onChange }: Props<T>) {
+  const { data: vocabulary } = useQuery(queries.vocabulary());
   if (padding.mode === "none") return null;
-  const masks: readonly string[] = MASKS.some((one) => one === padding.mask)
-    ? MASKS
-    : [...MASKS, padding.mask];
+  const masks = new Set([
+    "opacity",
+    ...(vocabulary?.kinds ?? []).flatMap((one) => (one.is_mask ? [one.kind] : [])),
+    padding.mask,
+  ]);
   return (
     <>
       <span className="ml-1 w-24 shrink-0">
         <Choice
           label="Padding mask"
           value={padding.mask}
-          options={masks.map((mask) => ({ value: mask, label: words(mask) }))}
+          options={[...masks].map((mask) => ({ value: mask, label: words(mask) }))}
           onChange={(mask) => onChange({ ...padding, mask })}
         />
       </span>

@@ -32,11 +32,15 @@ def get_vocabulary() -> VocabularyRead:
             components=list(kind.facts.components),
             neutral=list(kind.facts.neutral),
             multiplies=kind.facts.multiplies,
+            is_mask=kind.facts.is_mask,
+            ranged_from=[MapKind(one) for one in kind.facts.ranged_from],
         )
         for kind in MapKind
     ]
     operations = [
-        OperationRead.model_validate({**asdict(operation), "compute": None})
+        OperationRead.model_validate(
+            {**asdict(operation), "compute": None, "outputs": operation.kinds}
+        )
         for operation in OPERATIONS.values()
     ]
     formats = [

@@ -18,6 +18,10 @@ class KindRead(ResponseModel):
     components: list[str]
     neutral: list[float]
     multiplies: bool = Field(description="the map of the slot can be multiplied by it")
+    is_mask: bool = Field(
+        description="selects texels; `mask_` with any name in lower case is such a kind, too"
+    )
+    ranged_from: list[MapKind] = Field(description="maps whose range can be taken as this one")
 
 
 class ParameterRead(ResponseModel):
@@ -43,6 +47,7 @@ class SlotRead(ResponseModel):
     label: str
     meaning: str
     takes: MapKind
+    as_output: bool = Field(description="it takes the kind of map that is made, not `takes`")
     required: bool
     prefers: list[MapKind]
     group: str
@@ -54,7 +59,7 @@ class OperationRead(ResponseModel):
     name: str
     version: int
     title: str
-    output: MapKind
+    outputs: list[MapKind] = Field(description="declared kinds of maps that it makes")
     inputs: list[MapKind]
     blends: bool = Field(description="it reads maps of the sets that are blended")
     takes_from: TakesFrom | None = Field(

@@ -123,7 +123,7 @@ def _normals_of(texture_set: SetDefinition) -> list[tuple[MapKind, str | None, I
         if isinstance(way, Imported) and kind is MapKind.NORMAL:
             found.append((kind, None, way))
         elif isinstance(way, Derived):
-            slots = {one.name: one for one in get_operation(way.operation).slots}
+            slots = {one.name: one for one in get_operation(way.operation, kind).slots}
             found += [
                 (kind, name, filling) for name, filling in way.slots.items()
                 if isinstance(filling, Imported)

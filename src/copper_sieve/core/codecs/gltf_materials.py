@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -10,13 +11,14 @@ from typing import Any
 from copper_sieve.core.codecs.gltf_file import GltfFile
 from copper_sieve.core.codecs.gltf_textures import image_bytes, image_of_texture
 from copper_sieve.core.codecs.meshes.damage import reported_as_damaged
-from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.map_kind import GltfInput, MapKind, Meaning
 from copper_sieve.core.image.raster import Encoding
 
 _SPEC_GLOSS = "KHR_materials_pbrSpecularGlossiness"
 _STRENGTH = "KHR_materials_emissive_strength"
 _IOR = "KHR_materials_ior"
 _READ = {_SPEC_GLOSS, _STRENGTH, _IOR}
+_READ |= {kind.facts.gltf.extension for kind in MapKind if kind.facts.gltf}
 _BRIGHTEST = 1e4
 
 
@@ -98,9 +100,49 @@ def _material(file: GltfFile, name: str, given: dict[str, Any]) -> GltfMaterial:
     ior = extensions.get(_IOR, {}).get("ior")
     if ior is not None:
         made.constants[MapKind.F0] = (((float(ior) - 1) / (float(ior) + 1)) ** 2,)
+    for kind in MapKind:
+        if (place := kind.facts.gltf) and place.extension in extensions:
+            _extension(file, made, kind, place, extensions[place.extension])
+    _anisotropy_turned(made, extensions.get("KHR_materials_anisotropy", {}))
     for other in sorted(set(extensions) - _READ):
         made.remarks.append(f"{name}: {other} isn't supported in a texture set and was skipped")
     return made
+
+
+def _extension(
+    file: GltfFile, made: GltfMaterial, kind: MapKind, place: GltfInput, given: dict[str, Any]
+) -> None:
+    """Read one map of an extension: its texture, or else its factor."""
+    title, width = kind.facts.title.lower(), len(kind.facts.components)
+    factor = given.get(place.factor, place.usual if width == 1 else [place.usual] * width)
+    factors = tuple(float(v) for v in (factor if isinstance(factor, list) else [factor]))
+    if place.texture in given:
+        encoding = Encoding.SRGB if kind.facts.meaning is Meaning.COLOR else Encoding.LINEAR
+        _put(file, made, kind, given[place.texture], place.letters, encoding)
+        if place.in_widths:
+            made.remarks.append(f"{made.name}: white of the {title} texture is {factors[0]:g} m")
+        elif place.factor:
+            _told_factor(made, tuple(v / place.scale for v in factors), title)
+        else:
+            _told_strength(made, given[place.texture], "scale", title)
+    elif place.in_widths and factors[0]:
+        made.remarks.append(
+            f"{made.name}: the {title} is {factors[0]:g} m everywhere; set it manually"
+        )
+    elif place.factor in given and not place.in_widths:
+        made.constants[kind] = tuple(min(max(v / place.scale, 0.0), 1.0) for v in factors)
+
+
+def _anisotropy_turned(made: GltfMaterial, given: dict[str, Any]) -> None:
+    """Read the rotation of the anisotropy, which no texture contains."""
+    angle = float(given.get("anisotropyRotation", 0.0))
+    if angle and MapKind.ANISOTROPY_DIRECTION in made.pictures:
+        made.remarks.append(
+            f"{made.name}: the anisotropy is rotated by {math.degrees(angle):g}°, which a texture "
+            "set doesn't support"
+        )
+    elif angle:
+        made.constants[MapKind.ANISOTROPY_DIRECTION] = (math.cos(angle), math.sin(angle), 0.0)
 
 
 def _metal_rough(file: GltfFile, made: GltfMaterial, given: dict[str, Any]) -> None:

@@ -11,6 +11,7 @@ from urllib.parse import unquote
 from copper_sieve.core.codecs.gltf_file import MOST_JSON, UNREADABLE, GltfFile
 from copper_sieve.core.codecs.registry import CODECS
 from copper_sieve.core.errors import DamagedPictureError, PictureTooLargeError
+from copper_sieve.core.image.map_kind import MapKind
 
 # Where a material names a texture, and what its picture holds; names say the same to `read_name`.
 _ROLES = (
@@ -22,7 +23,12 @@ _ROLES = (
     (("extensions", "KHR_materials_pbrSpecularGlossiness", "diffuseTexture"), "diffuse"),
     (("extensions", "KHR_materials_pbrSpecularGlossiness", "specularGlossinessTexture"),
      "specular_glossiness"),
+    *(
+        (("extensions", place.extension, place.texture), kind.value)
+        for kind in MapKind if (place := kind.facts.gltf) and place.texture
+    ),
 )  # fmt: skip
+_TOGETHER = 2  # maps of extensions in one picture, whose names are joined
 _MOST_PICTURES = 1000
 _MOST_GROWTH = 4  # bytes of pictures to one of the file
 _ENDINGS = {one.media_type: one.ending for one in CODECS.values() if one.media_type}
@@ -108,7 +114,10 @@ def _used(document: dict[str, Any]) -> dict[int, tuple[str, list[str]]]:
 def _role(roles: list[str]) -> str:
     if {"occlusion", "metallic_roughness"} <= set(roles):
         return "occlusion_roughness_metallic"
-    return roles[0]
+    places = [kind.facts.gltf for role in roles if (kind := MapKind.of(role))]
+    letters = "".join(place.letters for place in places if place)
+    apart = len(roles) == len(places) == _TOGETHER and len(set(letters)) == len(letters)
+    return "_".join(roles) if apart else roles[0]
 
 
 def image_of_texture(document: dict[str, Any], place: dict[str, Any]) -> int | None:

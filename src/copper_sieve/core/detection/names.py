@@ -1,82 +1,48 @@
 """Parses a file name: set, map type, order of packed channels, green direction, size, tile.
 
 Names are parsed from the end: words without meaning for the map (size, version, tile, depth, color
-space) are skipped, then the longest known spelling wins. Short and common words have low
-confidence, since they may be part of the material's name.
+space) are skipped, then the longest known spelling (`KindFacts.spellings`) wins. Short and common
+words have low confidence, since they may be part of the material's name.
 """
 
 from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from itertools import permutations
 
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 
-_SURE, _USUAL, _SHORT, _WEAK = 0.97, 0.9, 0.65, 0.5
+_SURE, _USUAL, _SHORT, _WEAK = _LEVELS = 0.97, 0.9, 0.65, 0.5
 
-# Spellings, joined of words without a mark between them. Everyday words come with less confidence.
-_SPELLINGS: dict[MapKind, tuple[tuple[float, str], ...]] = {
-    MapKind.BASE_COLOR: (
-        (_SURE, "basecolor basecolour albedo diffusecolor colormap"),
-        (_USUAL, "color colour col diffuse diff dif alb basecol bcol basec bc albd base"),
-        (_SHORT, "cc"), (_WEAK, "c d texture photo"),
-    ),
-    MapKind.NORMAL: (
-        (_SURE, "normal normals tangentnormal normalmap"),
-        (_USUAL, "nrm nor norm nrml nml nmap"),
-        (_SHORT, "n nm"),
-    ),
-    MapKind.ROUGHNESS: (
-        (_SURE, "roughness microroughness"), (_USUAL, "rgh rghn roughnes"), (_SHORT, "rough r rou"),
-    ),
-    MapKind.GLOSSINESS: (
-        (_SURE, "glossiness smoothness"), (_USUAL, "gls glos smth smoothn"),
-        (_SHORT, "gloss smooth glossy g"),
-    ),
-    MapKind.METALLIC: (
-        (_SURE, "metallic metalness metallness metallicity"), (_USUAL, "mtl metl mtlc metalic"),
-        (_SHORT, "metal m met"),
-    ),
-    MapKind.AMBIENT_OCCLUSION: (
-        (_SURE, "ambientocclusion occlusion ambocc"), (_USUAL, "ao occ occl aomap"), (_SHORT, "o"),
-    ),
-    MapKind.HEIGHT: (
-        (_SURE, "height displacement heightmap displace"),
-        (_USUAL, "disp hgt displ dsp heigth bump"), (_SHORT, "h hm depth bmp"),
-    ),
-    MapKind.OPACITY: (
-        (_SURE, "opacity cutout"), (_USUAL, "alpha opac alphamask opacitymask"),
-        (_SHORT, "mask transparency trans op"),
-    ),
-    MapKind.EMISSIVE: (
-        (_SURE, "emissive emission emissivecolor"), (_USUAL, "emit emis emiss selfillum"),
-        (_SHORT, "glow e em"),
-    ),
-    MapKind.EMISSIVE_STRENGTH: ((_SURE, "emissivemask emissionmask emissivestrength"),),
-    MapKind.SPECULAR_COLOR: ((_SURE, "specular specularcolor"), (_USUAL, "spec spc"),
-                             (_SHORT, "sc sm"), (_WEAK, "s")),
-    MapKind.SPECULAR_LEVEL: ((_SURE, "specularlevel speclevel"), (_USUAL, "reflectance"),
-                             (_SHORT, "refl")),
-    MapKind.F0: ((_SURE, "f0"),),
-    MapKind.CAVITY: ((_SURE, "cavity"), (_USUAL, "cav cvt")),
-    MapKind.CURVATURE: ((_SURE, "curvature"), (_USUAL, "curv curve")),
-    MapKind.BENT_NORMAL: ((_SURE, "bentnormal bentnormals"), (_USUAL, "bent")),
-    MapKind.TRANSLUCENCY: ((_SURE, "translucency translucent"), (_USUAL, "transl transmission")),
-    MapKind.THICKNESS: ((_SURE, "thickness"), (_USUAL, "thick thk")),
-    MapKind.SUBSURFACE: ((_SURE, "subsurface subsurfacescattering"), (_USUAL, "sss scattering")),
-    MapKind.POROSITY: ((_SURE, "porosity"),),
-    MapKind.UNCERTAINTY: ((_SURE, "uncertainty"), (_USUAL, "doubt")),
-    MapKind.DETAIL_MASK: ((_SURE, "detailmask"), (_USUAL, "detail")),
-}  # fmt: skip
 _KINDS = {
     word: (kind, confidence)
-    for kind, levels in _SPELLINGS.items()
-    for confidence, words in levels
+    for kind in MapKind
+    for confidence, words in zip(_LEVELS, kind.facts.spellings, strict=False)
     for word in words.split()
 }
-_LONGEST = 3  # words in the longest spelling
+_LONGEST = 4  # words in the longest spelling
 
 Packed = tuple[MapKind | None, ...]
+
+
+def _packed_by_extensions() -> dict[str, Packed]:
+    """Return the channels of two maps of glTF extensions by names as in `gltf_textures`."""
+    found = {}
+    for pair in permutations((kind for kind in MapKind if kind.facts.gltf), 2):
+        held = [(letter, kind) for kind in pair for letter in _letters(kind)]
+        by_letter = dict(held)
+        if len(by_letter) == len(held) and set(by_letter.values()) == set(pair):
+            last = max("RGBA".index(letter) for letter in by_letter)
+            channels = tuple(by_letter.get(letter) for letter in "RGBA"[: last + 1])
+            found["".join(pair).replace("_", "")] = channels
+    return found
+
+
+def _letters(kind: MapKind) -> str:
+    return kind.facts.gltf.letters if kind.facts.gltf else ""
+
+
 _O, _R, _M = MapKind.AMBIENT_OCCLUSION, MapKind.ROUGHNESS, MapKind.METALLIC
 _LETTERS = {
     "o": _O, "a": _O, "r": _R, "m": _M, "g": MapKind.GLOSSINESS, "s": MapKind.GLOSSINESS,
@@ -92,6 +58,7 @@ _PACKED_WORDS: dict[str, Packed] = {
     "specularglossiness": (MapKind.SPECULAR_COLOR,) * 3 + (MapKind.GLOSSINESS,),
     "maskmap": (_M, _O, MapKind.DETAIL_MASK, MapKind.GLOSSINESS),
 }
+_PACKED_WORDS |= _packed_by_extensions()
 _GREY = {_O, _R, _M, MapKind.GLOSSINESS, MapKind.HEIGHT}
 _EVERYDAY = {"arm", "ram", "oar", "rag", "mar", "gem", "mars", "gram", "soar", "roam", "rags"}
 _UNORDERED = {"packed", "combined", "channelpacked", "masks", "mixed"}

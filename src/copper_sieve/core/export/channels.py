@@ -121,16 +121,10 @@ def _slot_codes(
     return np.asarray(top - codes, dtype=codes.dtype) if inversions % 2 else codes
 
 
-_MASKS = {
-    MapKind.METALLIC, MapKind.OPACITY, MapKind.DETAIL_MASK, MapKind.MASK_1, MapKind.MASK_2,
-    MapKind.MASK_3, MapKind.MASK_4,
-}  # fmt: skip
-
-
 def _is_smooth(kind: MapKind, component: str, changes: list[Change]) -> bool:
     """Return False for masks and z, which dithering would only make noisy."""
     hard = any(isinstance(change, Threshold) for change in changes)
-    return kind not in _MASKS and component != "z" and not hard
+    return not kind.facts.hard and component != "z" and not hard
 
 
 def _slot_values(

@@ -26,7 +26,7 @@ from copper_sieve.core.codecs.documents.usd import (
 )
 from copper_sieve.core.errors import SieveError
 from copper_sieve.core.export.export_plan import PackedFile
-from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.models.assay import FileCheck
 from copper_sieve.core.models.changes import Invert
@@ -35,11 +35,7 @@ from copper_sieve.core.models.texture_set import Constant, SetDefinition
 from copper_sieve.core.operations.reflectance.specular_level import ior_from_f0
 from copper_sieve.core.targets.target_preset import DocumentSpec, TargetPreset
 
-_SURFACE = {
-    MapKind.BASE_COLOR, MapKind.DIFFUSE, MapKind.SPECULAR_COLOR, MapKind.METALLIC,
-    MapKind.ROUGHNESS, MapKind.GLOSSINESS, MapKind.NORMAL, MapKind.AMBIENT_OCCLUSION,
-    MapKind.EMISSIVE, MapKind.OPACITY, MapKind.HEIGHT,
-}  # fmt: skip
+_HIGHEST_F0 = 0.9  # above it, the index of refraction has no meaning
 
 
 def material_of(
@@ -64,7 +60,7 @@ def material_of(
     surface, sheet = texture_set.surface, texture_set.sheet
     width = surface.tile_size / (sheet.columns if sheet else 1)
     present = {slot.map for file in files for slot in file.slots.values()}
-    uses = {kind: use for kind in MapKind if kind in present and (use := _use(files, kind))}
+    uses = {kind: use for kind in MapKind.in_order(present - {None}) if (use := _use(files, kind))}
     values = {
         kind: one.value
         for kind, one in texture_set.maps.items()
@@ -79,7 +75,7 @@ def material_of(
         values=values,
         normal_y=preset.normal_y,
         spec_gloss=preset.workflow == "spec_gloss",
-        ior=ior_from_f0(preset.dielectric_f0),
+        ior=ior_from_f0(min(values.get(MapKind.F0, (preset.dielectric_f0,))[0], _HIGHEST_F0)),
         height_mid=preset.height_mid,
         height_in_metres=preset.height_unit == "metres"
         and MapKind.HEIGHT in uses
@@ -91,14 +87,14 @@ def _use(files: Sequence[PackedFile], kind: MapKind) -> TextureBinding | None:
     """Return the first file that contains all components of a map, unchanged or all inverted."""
     for file in files:
         letters, inverted = "", set()
-        for component in kind.facts.components:
+        for component in kind.facts.stored_components:
             for letter, slot in file.slots.items():
                 plain = all(isinstance(change, Invert) for change in slot.changes)
                 if slot.map is kind and slot.component == component and plain and not slot.times:
                     letters += letter
                     inverted.add(len(slot.changes) % 2 == 1)
                     break
-        if len(letters) == len(kind.facts.components) and len(inverted) == 1:
+        if len(letters) == len(kind.facts.stored_components) and len(inverted) == 1:
             srgb = file.spec.encoding is Encoding.SRGB and "A" not in letters
             return TextureBinding(
                 file.pattern or file.name,
@@ -120,6 +116,22 @@ def maps_in_document(material: DocumentMaterial, spec: DocumentSpec) -> list[Map
     return maps_supported_by_usd(material)
 
 
+def values_in_document(material: DocumentMaterial, spec: DocumentSpec) -> list[MapKind]:
+    """Return the constant maps without a texture that a document of this format contains."""
+
+    def has_place(kind: MapKind) -> bool:
+        facts = kind.facts
+        if kind is MapKind.F0:
+            return True
+        if spec.format in ("glb", "gltf"):
+            return bool(facts.gltf and facts.gltf.factor) or facts.planar
+        if facts.meaning is Meaning.NORMAL or kind is MapKind.HEIGHT:
+            return False
+        return bool(getattr(facts, spec.model) if spec.format == "materialx" else facts.usd)
+
+    return [kind for kind in material.values if has_place(kind)]
+
+
 def maps_left_out(
     material: DocumentMaterial, spec: DocumentSpec, files: Sequence[PackedFile]
 ) -> list[MapKind]:
@@ -128,7 +140,7 @@ def maps_left_out(
     taken = set(maps_in_document(material, spec))
     if spec.format in ("glb", "gltf"):
         there.discard(MapKind.HEIGHT)  # glTF knows none
-    return [kind for kind in MapKind if kind in (there & _SURFACE) - taken]
+    return [kind for kind in MapKind.in_order(there - taken) if kind.facts.in_documents]
 
 
 def write_document(

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from copper_sieve.core.graph.geometry import Geometry
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.image.reduction import GLOSSY, Reduction
+from copper_sieve.core.image.reduction import Reduction
 from copper_sieve.core.image.resize import fit_size
 from copper_sieve.core.mesh.coverage import Coverage
 from copper_sieve.core.models.finding import Weight
@@ -75,8 +75,9 @@ class ExportPlan:
         if padding.mode != "none" and padding.mask in self.texture_set.maps:
             kinds.append(padding.mask)
         smaller = any(file.spec.mips or file.spec.size.mode != "source" for file in self.files)
-        if smaller and MapKind.NORMAL in self.texture_set.maps and set(GLOSSY) & set(kinds):
-            kinds.append(MapKind.NORMAL)  # the roughness absorbs lost normal detail
+        if smaller:  # the roughness absorbs lost normal detail
+            normals = [kind.widened_by for kind in kinds]
+            kinds += [kind for kind in normals if kind in self.texture_set.maps]
         return list(dict.fromkeys(kinds))
 
     def with_depth(self, depth: float | None) -> ExportPlan:

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping, Set
-from dataclasses import dataclass, field
 
 from copper_sieve.core.codecs import CODECS, FORMATS
 from copper_sieve.core.errors import MissingMapError
-from copper_sieve.core.export.documents import maps_left_out, material_of
-from copper_sieve.core.export.export_plan import ExportPlan, PackedFile, Remark
+from copper_sieve.core.export.documents import maps_left_out, material_of, values_in_document
+from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
+from copper_sieve.core.export.resolver import Resolver
 from copper_sieve.core.graph.geometry import (
     Geometry,
     Size,
@@ -23,84 +23,21 @@ from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.image.resize import fit_size
 from copper_sieve.core.image.tile_layout import TileLayout
 from copper_sieve.core.mesh.coverage import Coverage
-from copper_sieve.core.models.finding import Weight
 from copper_sieve.core.models.naming import check_distinct, check_name, expand, styled
-from copper_sieve.core.models.slot import Missing, Slot
+from copper_sieve.core.models.slot import Slot
 from copper_sieve.core.models.texture_set import (
     Constant,
     Derived,
     FromMap,
     Imported,
     SetDefinition,
-    derive_missing,
     imported_in,
 )
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.targets.target_preset import DocumentSpec, FileSpec, TargetPreset
 
 _NAMES_TILES = ("materialx", "usda")  # documents that can reference all tiles together
-_LONGEST_CAUSE = 80  # characters
 _SHAPE = 0.02  # tolerance of the aspect ratio, for rounding to texels
-
-
-@dataclass(slots=True)
-class _Resolver:
-    texture_set: SetDefinition
-    dielectric_f0: float
-    remarks: list[Remark] = field(default_factory=list)
-
-    def resolved(self, slot: Slot) -> Slot | None:
-        """Return the slot with available maps; None if it has to be omitted."""
-        if slot.segments:
-            return self._segmented(slot)
-        if slot.times:
-            title = slot.times.map.facts.title.lower()
-            if not self._has(slot.times.map, "derive", or_neutral=False):
-                self.note("warning", f"no {title} map: nothing is multiplied")
-                slot = slot.model_copy(update={"times": None})
-        return slot if slot.map is None or self._has(slot.map, slot.if_missing) else None
-
-    def _segmented(self, slot: Slot) -> Slot:
-        """Return the segments with available maps; the last one gets its neutral value."""
-        *parts, rest = slot.segments
-        kept = [part for part in parts if part.map in self.texture_set.maps]
-        self._has(rest.map, "derive" if slot.if_missing == "derive" else "neutral")
-        return slot.model_copy(update={"segments": (*kept, rest)})
-
-    def _has(self, kind: MapKind, if_missing: Missing, *, or_neutral: bool = True) -> bool:
-        if kind in self.texture_set.maps:
-            return True
-        if if_missing == "stop":
-            raise MissingMapError(
-                f"{self.texture_set.name} has no {kind} map, which the target requires. "
-                "Import or derive it, or set a constant"
-            )
-        if if_missing == "omit":
-            return False
-        derived = derive_missing(self.texture_set.maps, kind)
-        if if_missing == "derive" and derived:
-            usual = {one.name: one.default for one in get_operation(derived.operation).parameters}
-            if usual.get("f0", self.dielectric_f0) != self.dielectric_f0:
-                derived = derived.model_copy(update={"parameters": {"f0": self.dielectric_f0}})
-            self.texture_set = self.texture_set.with_map(kind, derived)
-            self.warn(f"derived:{kind}", f"{kind.facts.title} is derived with default settings")
-        elif not or_neutral:
-            return False
-        else:
-            neutral = Constant(value=kind.facts.neutral)
-            self.texture_set = self.texture_set.with_map(kind, neutral)
-            title = kind.facts.title.lower()
-            self.warn(f"neutral:{kind}", f"no {title} map: filled with its neutral value")
-        return True
-
-    def note(self, weight: Weight, text: str, cause: str = "") -> None:
-        """Add a message once."""
-        if (remark := Remark(weight, text, cause)) not in self.remarks:
-            self.remarks.append(remark)
-
-    def warn(self, cause: str, text: str) -> None:
-        """Add a warning, which can be dismissed by its cause."""
-        self.note("warning", text, f"delivery.{cause}"[:_LONGEST_CAUSE])
 
 
 def plan_export(
@@ -140,7 +77,7 @@ def plan_export(
         preset = preset.model_copy(update={"padding": padding})
     rule = preset.size.side(max(geometry.tile))
     size = fit_size(*geometry.tile, rule if longer_side is None else longer_side)
-    resolver = _Resolver(prepared_size(texture_set, geometry), preset.dielectric_f0)
+    resolver = Resolver(prepared_size(texture_set, geometry), preset.dielectric_f0)
     if geometry.sheet:
         preset = _for_tiles(resolver, preset, texture_set, geometry.sheet)
     if preset.size.mode == "power_of_two" and (odd := [s for s in size if s & (s - 1)]):
@@ -154,8 +91,8 @@ def plan_export(
     check_distinct([file.name for file in files] + list(documents))
     _remark_on_size(resolver, texture_set, sizes, geometry, files)
     _remark_on_padding(resolver, preset, coverage)
-    _remark_on_documents(resolver, preset, size, files, documents)
-    _remark_on_left_out(resolver, texture_set, preset, files, switched_off)
+    told = _remark_on_documents(resolver, preset, size, files, documents)
+    _remark_on_left_out(resolver, texture_set, preset, files, switched_off | told)
     return ExportPlan(
         resolver.texture_set, geometry, preset, size, tuple(files), documents,
         tuple(resolver.remarks), coverage,
@@ -163,7 +100,7 @@ def plan_export(
 
 
 def _for_tiles(
-    resolver: _Resolver, preset: TargetPreset, texture_set: SetDefinition, sheet: TileLayout
+    resolver: Resolver, preset: TargetPreset, texture_set: SetDefinition, sheet: TileLayout
 ) -> TargetPreset:
     """Return the preset without documents that don't support tiles, with a remark."""
     kept = tuple(one for one in preset.documents if one.format in _NAMES_TILES)
@@ -184,21 +121,20 @@ def _for_tiles(
 
 
 def _files_of(
-    resolver: _Resolver, preset: TargetPreset, size: Size, values: Mapping[str, str],
+    resolver: Resolver, preset: TargetPreset, size: Size, values: Mapping[str, str],
     sheet: TileLayout | None,
 ) -> list[PackedFile]:  # fmt: skip
     """Return every file with available maps, named. Raises MissingMapError if there is none."""
     files: list[PackedFile] = []
     gaps: list[str] = []
     for spec in preset.files:
-        present = {letter: resolver.resolved(slot) for letter, slot in spec.channels.items()}
-        slots: dict[str, Slot] = {c: slot for c, slot in present.items() if slot}
-        if any(slot is None for c, slot in present.items() if c != "A"):
-            missing = next(c for c, slot in present.items() if slot is None and c != "A")
-            title = spec.channels[missing].maps[0].facts.title.lower()
+        if missing := resolver.omitted(spec):
+            title = missing.facts.title.lower()
             name = spec.suffix or spec.name
             gaps.append(title if name.replace("_", " ") == title else f"{name} ({title})")
             continue
+        present = {letter: resolver.resolved(slot) for letter, slot in spec.channels.items()}
+        slots: dict[str, Slot] = {c: slot for c, slot in present.items() if slot}
         file_size = fit_size(*size, spec.size.side(max(size)))
         maps = dict.fromkeys(kind.value for slot in slots.values() for kind in slot.maps)
         values = {**values, "suffix": spec.suffix, "depth": str(spec.bits), "map": "_".join(maps),
@@ -240,7 +176,7 @@ def _names_of(
     return name, re.sub(r"(?i)<udim>", "<UDIM>", named("<UDIM>"))  # case-insensitive
 
 
-def _remark_on(resolver: _Resolver, spec: FileSpec, slots: dict[str, Slot]) -> None:
+def _remark_on(resolver: Resolver, spec: FileSpec, slots: dict[str, Slot]) -> None:
     """Warn about valid but unusual settings."""
     title = spec.suffix or spec.name
     if list(slots) == ["R", "G", "B"] and len({slot.words() for slot in slots.values()}) == 1:
@@ -255,7 +191,7 @@ def _remark_on(resolver: _Resolver, spec: FileSpec, slots: dict[str, Slot]) -> N
         resolver.warn(f"lossy:{title}", text)
 
 
-def _remark_on_encoding(resolver: _Resolver, spec: FileSpec, slots: dict[str, Slot]) -> None:
+def _remark_on_encoding(resolver: Resolver, spec: FileSpec, slots: dict[str, Slot]) -> None:
     """Report files whose encoding doesn't match their maps."""
     title = spec.suffix or spec.name
     colors: dict[str, None] = {}
@@ -280,7 +216,7 @@ def _remark_on_encoding(resolver: _Resolver, spec: FileSpec, slots: dict[str, Sl
 
 
 def _remark_on_size(
-    resolver: _Resolver,
+    resolver: Resolver,
     texture_set: SetDefinition,
     sizes: Sizes,
     geometry: Geometry,
@@ -314,9 +250,7 @@ def _written(files: list[PackedFile]) -> list[MapKind]:
     return [kind for file in files for slot in file.slots.values() for kind in slot.maps]
 
 
-def _remark_on_padding(
-    resolver: _Resolver, preset: TargetPreset, coverage: Coverage | None
-) -> None:
+def _remark_on_padding(resolver: Resolver, preset: TargetPreset, coverage: Coverage | None) -> None:
     mask = preset.padding.mask
     if preset.padding.mode == "none":
         return
@@ -328,7 +262,7 @@ def _remark_on_padding(
 
 
 def _remark_on_left_out(
-    resolver: _Resolver,
+    resolver: Resolver,
     texture_set: SetDefinition,
     preset: TargetPreset,
     files: list[PackedFile],
@@ -374,21 +308,27 @@ def _inputs_of(texture_set: SetDefinition, kinds: set[MapKind]) -> set[MapKind]:
 
 
 def _remark_on_documents(
-    resolver: _Resolver,
+    resolver: Resolver,
     preset: TargetPreset,
     size: Size,
     files: list[PackedFile],
     documents: tuple[str, ...],
-) -> None:
-    """Report maps that the files contain but a document can't refer to."""
+) -> set[MapKind]:
+    """Report maps that a document can't refer to; return the maps that are values in documents."""
     if not documents:
-        return
+        return set()
+    values: dict[MapKind, None] = {}
     material = material_of(resolver.texture_set, preset, size, files)
     for name, document in zip(documents, preset.documents, strict=True):
         if kinds := maps_left_out(material, document, files):
             titles = " and ".join(kind.facts.title.lower() for kind in kinds)
             text = f"{name} doesn't refer to {titles}, which it needs in other channels"
             resolver.warn(f"document:{document.format}:{','.join(kinds)}", text)
+        there = values_in_document(material, document)
+        values |= dict.fromkeys(k for k in there if not _is_neutral(resolver.texture_set, k))
+    if values:
+        resolver.note("info", f"{_titles(list(values))}: a value in the documents, not a file")
+    return set(values)
 
 
 def _is_neutral(texture_set: SetDefinition, kind: MapKind) -> bool:

@@ -241,7 +241,7 @@ def _compute(
         with computing:
             return _depth(node, found)
     if node.reduction:
-        kinds = {"whole": node.kind, "normal": MapKind.NORMAL}
+        kinds = {"whole": node.kind, "normal": node.kind.widened_by or node.kind}
         maps = {
             kinds[name]: Raster(found[key], kinds[name].facts.meaning)
             for name, key in node.inputs.items()
@@ -256,7 +256,7 @@ def _compute(
                 node.size,
             )
     if isinstance(definition, Derived):
-        operation = get_operation(definition.operation)
+        operation = get_operation(definition.operation, node.kind)
         inputs = {name: found[key] for name, key in node.inputs.items() if name != DEPTH}
         surface = replace(node.surface, model=model) if model else node.surface
         if DEPTH in node.inputs:

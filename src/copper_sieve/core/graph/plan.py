@@ -21,7 +21,7 @@ from copper_sieve.core.graph.node import DEPTH, Node, Plan
 from copper_sieve.core.graph.preparing import PreparationStep, Preparer
 from copper_sieve.core.graph.tiled_resample import TiledResample
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.image.reduction import GLOSSY, Reduction
+from copper_sieve.core.image.reduction import Reduction
 from copper_sieve.core.image.resize import fit_size
 from copper_sieve.core.models.light_captures import CapturesSpec
 from copper_sieve.core.models.texture_set import (
@@ -137,8 +137,9 @@ class _Planner:
             return self._visit(kind, "the target", size)
         inputs = {"whole": self._visit(kind, "the target", self._working)}
         how: Reduction = self._reduction
-        if how == "appearance" and kind in GLOSSY and MapKind.NORMAL in self._set.maps:
-            inputs["normal"] = self._visit(MapKind.NORMAL, kind, self._working)
+        widened_by = kind.widened_by
+        if how == "appearance" and widened_by and widened_by in self._set.maps:
+            inputs["normal"] = self._visit(widened_by, kind, self._working)
         elif how == "appearance" and not self._together(kind):
             how = "plain"
         whole = inputs["whole"]
@@ -159,7 +160,7 @@ class _Planner:
         """Return whether the map is reduced by its own method, from the full size."""
         if self._reduction == "nearest":
             return True
-        return self._reduction == "appearance" and (kind in GLOSSY or kind is MapKind.OPACITY)
+        return self._reduction == "appearance" and kind.facts.reduction != "mean"
 
     def _visit(self, kind: MapKind, asked_by: str, at: Size) -> str:
         if kind in self._keys:
@@ -204,7 +205,7 @@ class _Planner:
         return self._add(kind, definition, origin, {}, {}, at)
 
     def _derive(self, kind: MapKind, definition: Derived) -> str:
-        found = get_operation(definition.operation)
+        found = get_operation(definition.operation, kind)
         inputs = {source.value: self._visit(source, kind, self._working) for source in found.inputs}
         for slot in found.slots:
             filling = definition.slots.get(slot.name)

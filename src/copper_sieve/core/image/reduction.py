@@ -24,7 +24,6 @@ from copper_sieve.core.image.resize import resize
 
 Maps = Mapping[MapKind, Raster]
 Reduction = Literal["plain", "appearance", "nearest"]
-GLOSSY = (MapKind.ROUGHNESS, MapKind.GLOSSINESS)
 _CUT = np.float32(0.5)
 _JUST_BELOW = np.float32(127 / 255)
 _NO_NORMAL = np.empty((0, 0, 3), dtype=np.float32)
@@ -97,9 +96,9 @@ class _Average:
         held = {}
         for kind, raster in maps.items():
             held[kind] = raster.pixels
-            if kind in GLOSSY:
+            if kind.widened_by:
                 held[kind] = array_pool.empty(*raster.pixels.shape)
-                _square_alpha(raster.pixels, kind is MapKind.GLOSSINESS, held[kind])
+                _square_alpha(raster.pixels, kind.facts.reduction == "glossiness", held[kind])
         opacity = maps.get(MapKind.OPACITY)
         coverage = None if opacity is None else float((opacity.pixels >= _CUT).mean())
         return cls(held, coverage)
@@ -116,16 +115,15 @@ class _Average:
 
     def maps(self) -> dict[MapKind, Raster]:
         """Return the maps that these averages represent."""
-        normal = self._held.get(MapKind.NORMAL)
         out = {}
         for kind, pixels in self._held.items():
             values = pixels
             if kind.facts.meaning is Meaning.NORMAL:
                 values = normalize(pixels)
-            elif kind in GLOSSY:
+            elif kind.widened_by:
                 values = array_pool.empty(*pixels.shape)
-                around = _NO_NORMAL if normal is None else normal
-                _roughness(pixels, around, kind is MapKind.GLOSSINESS, values)
+                normal = self._held.get(kind.widened_by or kind, _NO_NORMAL)
+                _roughness(pixels, normal, kind.facts.reduction == "glossiness", values)
             elif kind is MapKind.OPACITY and self._coverage is not None:
                 values = preserve_coverage(pixels, self._coverage)
             out[kind] = Raster(np.asarray(values, dtype=np.float32), kind.facts.meaning)

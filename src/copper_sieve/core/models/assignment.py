@@ -255,6 +255,10 @@ def imports_of(
             for name, kind in held.items()
             if kind is not None
         }
+        for kind in maps:
+            if kind.facts.planar:
+                both = "".join(name for name, one in held.items() if one is kind)
+                maps[kind] = Imported(source=sha256, channels=both, encoding=Encoding.LINEAR)
         whole = held.get("R")
         if whole in maps and held.get("G") is held.get("B") is whole:  # a color and its alpha
             maps[whole] = Imported(source=sha256, channels="RGB", encoding=encoding)
@@ -279,4 +283,7 @@ def imports_of(
 def _channels(assignment: Assignment, names: tuple[str, ...]) -> str:
     if names[0] == "Y":
         return "R"
-    return "RG" if assignment.two_channels and assignment.map is MapKind.NORMAL else "RGB"
+    kind = MapKind.of(assignment.map or "")
+    planar = kind is not None and kind.facts.planar
+    two = planar or (assignment.two_channels and kind is MapKind.NORMAL)
+    return "RG" if two else "RGB"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import count
 
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.image.map_kind import MapKind
@@ -23,8 +24,10 @@ from copper_sieve.core.models.texture_set import (
     derive_missing,
 )
 from copper_sieve.core.operations import get_operation
-from copper_sieve.core.operations.blending.from_part_heights import MASKS
 
+_BLENDS = [
+    get_operation(f"{name}_from_parts") for name in ("value", "height", "normal")
+]  # of every map but the mask
 _MOST_REPEATS = 16  # in each tile, where there are such
 _DEEPEST_BLEND = 3  # sets of sets of sets
 
@@ -69,8 +72,8 @@ def blend_definitions(name: str, below: BlendInput, above: BlendInput) -> SetDef
 
     Raises
     ------
-    ParameterError : if all masks are in use, the sets are blends of blends, or the upper set has
-        other tiles than the lower one
+    ParameterError : if the sets are blends of blends, or the upper set has other tiles than the
+        lower one
     """
     sheet = _sheet_of(below.texture_set, above.texture_set)
     if max(_depth_of(one.texture_set) for one in (below, above)) >= _DEEPEST_BLEND:
@@ -79,9 +82,8 @@ def blend_definitions(name: str, below: BlendInput, above: BlendInput) -> SetDef
         )
     kinds = [*below.texture_set.maps, *above.texture_set.maps, MapKind.HEIGHT]
     kinds = list(dict.fromkeys(kinds))
-    mask = next((one for one in MASKS if one not in kinds), None)
-    if mask is None:
-        raise ParameterError("all four masks are in use. Remove one of them from the sets first")
+    numbered = (MapKind(f"mask_{number}") for number in count(1))
+    mask = next(one for one in numbered if one not in kinds)
     tiles = (sheet.columns, sheet.rows) if sheet else (1, 1)
     repeat, down = (
         min(_MOST_REPEATS * most, max(1, round(whole / own)))
@@ -100,7 +102,7 @@ def blend_definitions(name: str, below: BlendInput, above: BlendInput) -> SetDef
         kind: _way(kind, mask, parts["below"], parts["above"], depths) for kind in kinds
     }
     maps[mask] = Derived(
-        operation=f"{mask}_from_part_heights", parameters=dict(depths), slots=_heights()
+        operation="mask_from_part_heights", parameters=dict(depths), slots=_heights()
     )
     meets = [as_wrap(one.surface.wrap) for one in (below, above)]
     surface = below.surface.model_copy(update={
@@ -151,13 +153,13 @@ def _way(
         return ways[0]
     if all(isinstance(way, Constant) for way in ways) and ways[0] == ways[1]:
         return ways[0]
-    operation = get_operation(f"{kind}_from_parts")
+    operation = next(one for one in _BLENDS if one.makes(kind))
     slots: dict[str, Filling] = {
         "below": FromBlendedSet(part="below", kind=kind),
         "above": FromBlendedSet(part="above", kind=kind),
         "mask": FromMap(kind=mask),
     }
-    if any(slot.name == "below_height" for slot in operation.slots):
+    if kind is MapKind.NORMAL:  # the step between the two reliefs has a slope, too
         slots |= _heights()
     asks = {one.name for one in operation.parameters}
     given = {name: value for name, value in depths.items() if name in asks}

@@ -113,7 +113,7 @@ def _turned(kind: MapKind, way: MapDefinition) -> MapDefinition:
         other = NormalY.DOWN if way.normal_y is NormalY.UP else NormalY.UP
         return way.model_copy(update={"normal_y": other})
     if isinstance(way, Derived):
-        takes = {slot.name: slot.takes for slot in get_operation(way.operation).slots}
+        takes = {slot.name: slot.takes for slot in get_operation(way.operation, kind).slots}
         slots = {
             name: _turned(takes[name], filling) if isinstance(filling, Imported) else filling
             for name, filling in way.slots.items()

@@ -215,9 +215,7 @@ class SetDefinition(Model):
         """
         for kind, definition in self.maps.items():
             if isinstance(definition, Derived):
-                found = get_operation(definition.operation)
-                if found.output is not kind:
-                    raise ParameterError(f"{found.name} makes {found.output}, not {kind}")
+                found = get_operation(definition.operation, kind)
                 found.resolve(definition.parameters)
                 _check_slots(found, definition)
                 self._check_parts(definition)

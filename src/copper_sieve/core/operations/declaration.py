@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 from copper_sieve.core.baking.on_model import OnModel
 from copper_sieve.core.errors import MeshError, ParameterError, UnknownOperationError
-from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.map_kind import KindGroup, MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import NO_WRAP, Wrap, WrapSpec, as_wrap
 from copper_sieve.core.operations.former_names import current_operation, current_parameters
@@ -166,8 +166,9 @@ def _as_colors(value: Any, most: int) -> str:
 class OperationInput:
     """A further input that the user chooses: a picture, or any map of the set.
 
-    `takes` is the kind as which a picture is read; a map of another meaning is converted if
-    possible (`image.meaning.as_meaning`). `prefers` are the maps to try first. `laid_over`: its
+    `takes` is the kind as which a picture is read, or with `as_output` the kind that is made; a map
+    of another meaning is converted if possible (`image.meaning.as_meaning`). `prefers` are the maps
+    to try first; if there are none for ranges, those of the kind that is made. `laid_over`: its
     picture doesn't show the surface itself, so it isn't framed or retouched with the set's
     pictures.
     """
@@ -175,11 +176,12 @@ class OperationInput:
     name: str
     label: str
     meaning: str
-    takes: MapKind
+    takes: MapKind = MapKind.DETAIL_MASK
     required: bool = False
     prefers: tuple[MapKind, ...] = ()
     group: str = ""
     laid_over: bool = False
+    as_output: bool = False
 
 
 # By map type for the set's maps, by slot name for slots.
@@ -189,7 +191,7 @@ Compute = Callable[[Inputs, Mapping[str, Any], SurfaceContext], Float]
 
 @dataclass(frozen=True, slots=True)
 class Operation:
-    """Computes one map from others.
+    """Computes one map from others, of one kind or of any kind of a group.
 
     `compute(inputs, parameters, surface)` takes float32 arrays (H, W, C) like `Raster` and returns
     one of the output's map type. Changed pixels need a new `version`. `surface_reads` lists the
@@ -203,7 +205,7 @@ class Operation:
     name: str
     version: int
     title: str
-    output: MapKind
+    output: MapKind | KindGroup
     inputs: tuple[MapKind, ...]
     parameters: tuple[Parameter, ...]
     compute: Compute
@@ -218,6 +220,37 @@ class Operation:
     def by_pictures(self) -> bool:
         """It needs nothing but single pictures and maps of one set: no model, no other set."""
         return not self.blends and self.takes_from is None
+
+    def makes(self, kind: MapKind) -> bool:
+        """Return True if it can make maps of this kind."""
+        return kind in self.output if isinstance(self.output, KindGroup) else self.output is kind
+
+    @property
+    def kinds(self) -> list[MapKind]:
+        """The declared kinds of maps that it makes; the masks also with names of the user."""
+        return [kind for kind in MapKind if self.makes(kind)]
+
+    def making(self, kind: MapKind) -> Operation:
+        """Return the operation for one of the kinds that it makes.
+
+        Raises
+        ------
+        ParameterError : if it makes other kinds
+        """
+        if not self.makes(kind):
+            raise ParameterError(f"{self.name} makes {self.output}, not {kind}")
+        if self.output is kind:
+            return self
+        ranged = kind.facts.ranged_from if self.output is KindGroup.RANGES else ()
+        slots = tuple(
+            replace(
+                slot,
+                takes=kind if slot.as_output else slot.takes,
+                prefers=slot.prefers or tuple(map(MapKind, ranged)),
+            )
+            for slot in self.slots
+        )
+        return replace(self, output=kind, slots=slots)
 
     def slot(self, name: str) -> OperationInput:
         """Return the input of a name.
@@ -261,7 +294,7 @@ def operation(
     *,
     version: int,
     title: str,
-    output: MapKind,
+    output: MapKind | KindGroup,
     inputs: tuple[MapKind, ...],
     parameters: tuple[Parameter, ...] = (),
     surface_reads: tuple[str, ...] = (),
@@ -278,7 +311,7 @@ def operation(
     name : stable identifier in sets, recipes and manifests
     version : increased when the same input gives different output
     title : label in the interface
-    output : kind of the derived map
+    output : kind of the derived map, or a group of kinds with one derivation
     inputs : kinds of the required maps
     parameters : declared parameters
     surface_reads : fields of the surface that the result depends on
@@ -302,7 +335,11 @@ def operation(
             raise ValueError(f"the operation {name} already exists")
         if default and any(slot.required for slot in slots):
             raise ValueError(f"{name} can't be the default, because it requires a slot")
-        if default and (other := default_operation(output, *inputs)):
+        if (
+            default
+            and isinstance(output, MapKind)
+            and (other := default_operation(output, *inputs))
+        ):
             raise ValueError(f"{name} and {other.name} are both the default for {output}")
         OPERATIONS[name] = made
         return compute
@@ -310,19 +347,25 @@ def operation(
     return register
 
 
-def get_operation(name: str) -> Operation:
+def get_operation(name: str, kind: MapKind | None = None) -> Operation:
     """Return the operation of a name, also of a former name.
+
+    Parameters
+    ----------
+    name : of the operation
+    kind : kind of map that it has to make; None: any
 
     Raises
     ------
     UnknownOperationError : if there is none; with the available ones
+    ParameterError : if it makes other kinds
     """
     found = OPERATIONS.get(current_operation(name))
     if found is None:
         raise UnknownOperationError(
             f"there is no operation {name}. Available: {', '.join(sorted(OPERATIONS))}"
         )
-    return found
+    return found.making(kind) if kind else found
 
 
 def default_operation(output: MapKind, *sources: MapKind) -> Operation | None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from typing import Any
 
@@ -11,11 +12,18 @@ _OPERATIONS = {
     "roughness_from_shots": "roughness_from_captures",
     "doubt_from_shots": "uncertainty_from_captures",
     "f0_from_shots": "f0_from_captures",
-    "doubt_from_parts": "uncertainty_from_parts",
     "normal_from_detailed_model": "normal_from_high_poly",
     "height_from_detailed_model": "height_from_high_poly",
     "base_color_from_detailed_model": "base_color_from_high_poly",
 }
+# Operations that were registered once for each kind of map.
+_ONE_PER_KIND = (
+    (re.compile("bent_normal_from_parts"), "normal_from_parts"),
+    (re.compile(r"(?!height_|normal_|value_)\w+_from_parts"), "value_from_parts"),
+    (re.compile(r"(?!value_)\w+_from_range"), "value_from_range"),
+    (re.compile(r"(?:detail_mask|mask_[1-4])_from_part_heights"), "mask_from_part_heights"),
+    (re.compile(r"(?:detail_mask|mask_[1-4])(_from_model_\w+)"), r"mask\1"),
+)
 _PARAMETERS = {
     "about": "adjustment",
     "alone": "isolate_parts",
@@ -78,6 +86,9 @@ _INPUTS = {"mixed_in": "second", "drawn": "mask_source"}
 
 def current_operation(name: str) -> str:
     """Return the current name of an operation."""
+    for former, present in _ONE_PER_KIND:
+        if found := former.fullmatch(name):
+            return found.expand(present)
     return _OPERATIONS.get(name, name)
 
 

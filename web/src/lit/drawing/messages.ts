@@ -1,5 +1,5 @@
 // Messages between the page and the renderer, which runs in a worker or on the page.
-import type { MapKind, Schemas, SurfaceSpec } from "@/api/client";
+import type { ByKind, MapKind, Schemas, SurfaceSpec } from "@/api/client";
 import type { EnvironmentView, Standing } from "../choices";
 import type { Light } from "../light-dial";
 
@@ -11,7 +11,7 @@ export interface MapCodes {
   rgba: Uint8ClampedArray;
 }
 
-export type Keys = Partial<Record<MapKind, string>>;
+export type Keys = ByKind<string>;
 
 /** Complete description of a frame, as plain data. */
 export interface View {

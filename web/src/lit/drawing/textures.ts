@@ -1,12 +1,12 @@
 // Textures of the maps, recreated only when their content key changes.
 import * as THREE from "three";
-import type { MapKind } from "@/api/client";
+import type { ByKind, MapKind } from "@/api/client";
 import { drawsInSoftware } from "../renderer";
 import { type Keys, lightMaps, type MapCodes } from "./messages";
 
 const colored = new Set<MapKind>(["base_color", "emissive"]);
 
-export type Textures = Partial<Record<MapKind, THREE.Texture>>;
+export type Textures = ByKind<THREE.Texture>;
 
 /** Content keys displayed by a frame that uses these textures. */
 export function keysOfTextures(textures: Textures): Keys {

@@ -20,6 +20,7 @@ import {
   definitionTypeOf,
   editing,
   linksFrom,
+  operationOf,
   otherDefinition,
   possibleOperations,
   takeOut,
@@ -40,15 +41,15 @@ export function DefinitionColumn({ kind, definition, state, world, titleOf }: Pr
   /** Target of the picture: the map itself, or an input of an operation. */
   const asked = useRef<{ operation: OperationRead; slot: SlotRead } | null>(null);
   const { operations } = world;
-  const operation = operations.find((one) => definitionTypeOf(definition) === one.name);
-  const possible = possibleOperations(state.draft, kind.kind, operations);
+  const operation = operationOf(operations, definitionTypeOf(definition), kind);
+  const possible = possibleOperations(state.draft, kind, operations);
   const options = [
     ...possible.map((one) => ({ value: one.name, label: definitionLabel(one, possible, titleOf) })),
     { value: "constant", label: "constant" },
     { value: "imported", label: "imported picture" },
   ];
   function ask(way: string) {
-    const wanted = operations.find((one) => one.name === way);
+    const wanted = operationOf(operations, way, kind);
     const slot = wanted?.slots.find((one) => one.required);
     asked.current = wanted && slot ? { operation: wanted, slot } : null;
     picker.current?.click();

@@ -18,7 +18,7 @@ import { ImportedFacts } from "./imported-facts";
 import type { About } from "./interpretations";
 import { KeyUncertainty } from "./key-uncertainty";
 import { LightInterpretations } from "./light-interpretations";
-import { editing, type Filling, fittingMaps, type World } from "./map-definitions";
+import { editing, type Filling, fittingMaps, operationOf, type World } from "./map-definitions";
 import { RemovedLighting } from "./removed-lighting";
 import { SlotField } from "./slot-field";
 import { SurfaceControls } from "./surface-controls";
@@ -75,7 +75,7 @@ type Of<How extends MapDefinition["how"]> = Extract<MapDefinition, { how: How }>
 
 function DerivedControls(props: Props & { definition: Of<"derived"> }) {
   const { kind, definition, state, world, titleOf, onMoving, picking, light } = props;
-  const operation = world.operations.find((one) => one.name === definition.operation);
+  const operation = operationOf(world.operations, definition.operation, kind);
   const { parameters = [], slots = [] } = operation ?? {};
   const groups = [...new Set([...parameters, ...slots].map((one) => one.group))];
   const columns = useColumns(definition.operation, [...groups, SURFACE]);

@@ -18,7 +18,7 @@ import type { Draft } from "./use-draft";
 const operation = (name: string, output: string, inputs: string[], slots: object[] = []) =>
   ({
     name,
-    output,
+    outputs: [output],
     inputs,
     slots,
     title: `By ${name}`,
@@ -38,7 +38,7 @@ const all = [
   operation("mask_from_range", "mask_1", [], [slot("map", "mask_1", true, ["height"])]),
 ];
 const kind = (name: string, meaning: string, neutral: number[]) =>
-  ({ kind: name, meaning, neutral }) as unknown as KindRead;
+  ({ kind: name, meaning, neutral, ranged_from: [] }) as unknown as KindRead;
 const rough = kind("roughness", "data", [0.5]);
 const normalKind = kind("normal", "normal", [0, 0, 1]);
 const mask = kind("mask_1", "data", [0]);
@@ -60,7 +60,7 @@ function draft(maps: object): Draft {
     captures: null,
     prepare: PLAIN,
     surface: { tile_size: 1, depth: 0.02, relief: 6, wrap: false },
-    maps,
+    maps: maps as Draft["maps"],
     shelf: {},
   };
 }
@@ -153,21 +153,21 @@ describe("ways of making a map", () => {
     expect(definitionLabel(twin, [first, twin], title)).toBe("from base_color: otherwise");
   });
   it("takes from a model only where the set has one", () => {
-    const of = { output: "mask_1", inputs: [], slots: [], blends: false };
+    const of = { outputs: ["mask_1"], inputs: [], slots: [], blends: false };
     const ways = [
       { ...of, name: "mask_1_from_model", takes_from: "model" },
       { ...of, name: "mask_1_from_detailed", takes_from: "high_poly" },
     ] as unknown as OperationRead[];
     const link = { source: "ab", uv_set: 0, match_by_name: false };
     const names = (model: unknown) =>
-      possibleOperations({ ...draft({}), model } as Draft, "mask_1", ways).map((one) => one.name);
+      possibleOperations({ ...draft({}), model } as Draft, mask, ways).map((one) => one.name);
     expect(names(null)).toEqual([]);
     expect(names(link)).toEqual(["mask_1_from_model"]);
     expect(names({ ...link, high_poly: "cd" })).toEqual(ways.map((one) => one.name));
   });
   it("never offers a circle", () => {
     const names = (maps: object) =>
-      possibleOperations(draft(maps), "height", all).map((one) => one.name);
+      possibleOperations(draft(maps), kind("height", "data", [0]), all).map((one) => one.name);
     const height = { how: "derived", operation: "height_from_color" };
     const normal = { how: "derived", operation: "normal_from_height" };
     expect(names({ base_color: picture, height, normal })).toEqual(["height_from_color"]);

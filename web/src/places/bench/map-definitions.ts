@@ -7,6 +7,7 @@ import type {
   OperationRead,
   SlotRead,
 } from "@/api/client";
+import { makes, making } from "@/parts/kinds";
 import type { Change, Draft } from "./use-draft";
 
 type Derived = Extract<MapDefinition, { how: "derived" }>;
@@ -118,16 +119,28 @@ function hasSourceFor({ model, captures }: Draft, { takes_from }: OperationRead)
 /** Operations that can make the map: their inputs exist and don't depend on it. */
 export function possibleOperations(
   draft: Draft,
-  kind: MapKind,
+  kind: KindRead,
   all: OperationRead[],
 ): OperationRead[] {
-  return all.filter(
+  const made = kind.kind;
+  const possible = all.filter(
     (one) =>
-      one.output === kind &&
-      (!one.blends || isBlended(draft, kind, one.name)) &&
+      makes(one, kind) &&
+      (!one.blends || isBlended(draft, made, one.name)) &&
       hasSourceFor(draft, one) &&
-      one.inputs.every((input) => draft.maps[input] && !comesFrom(draft, input, kind, all)),
+      one.inputs.every((input) => draft.maps[input] && !comesFrom(draft, input, made, all)),
   );
+  return possible.map((one) => making(one, kind));
+}
+
+/** The operation of a name with the inputs that it has for a map. */
+export function operationOf(
+  all: OperationRead[],
+  name: string,
+  kind: KindRead,
+): OperationRead | undefined {
+  const found = all.find((one) => one.name === name);
+  return found && making(found, kind);
 }
 
 /** Replace the definition of a map. */
@@ -156,7 +169,7 @@ export function addMap(kind: KindRead, world: World): Change {
   return (draft) => {
     const shelved = draft.shelf[kind.kind]?.[0];
     if (shelved) return replacing(kind.kind, shelved)(draft);
-    for (const one of possibleOperations(draft, kind.kind, world.operations)) {
+    for (const one of possibleOperations(draft, kind, world.operations)) {
       const slots = defaultInputs(draft, kind.kind, one, world);
       if (slots) return replacing(kind.kind, plain(one, slots))(draft);
     }
@@ -203,7 +216,7 @@ export function otherDefinition(
   if (shelved) return shelved;
   if (way === "constant") return { how: "constant", value: kind.neutral };
   if (way === "imported") return ownPictures(draft, kind.kind)[0] ?? null;
-  const operation = world.operations.find((one) => one.name === way);
+  const operation = operationOf(world.operations, way, kind);
   const slots = operation && defaultInputs(draft, kind.kind, operation, world);
   return operation && slots ? plain(operation, slots) : null;
 }

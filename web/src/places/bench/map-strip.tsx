@@ -1,10 +1,9 @@
 // Map cards in the order of derivation, with lines between a map and its inputs.
-import { Plus } from "lucide-react";
-import { DropdownMenu } from "radix-ui";
 import { memo, useEffect, useRef } from "react";
 import { Link } from "react-router";
 import type { KindRead, MapKind, OperationRead } from "@/api/client";
 import { origins } from "@/parts/marks";
+import { AddMap } from "./add-map";
 import { inputsOf } from "./map-definitions";
 import type { Pictures } from "./picture-cache";
 import type { Draft } from "./use-draft";
@@ -120,41 +119,6 @@ export function MapStrip({
         </li>
       </ol>
     </div>
-  );
-}
-
-function AddMap({ missing, onAdd }: Pick<Props, "missing" | "onAdd">) {
-  // Open the settings of an added map; returning here would close them.
-  const added = useRef(false);
-  return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="flex h-16 w-full items-center justify-center gap-1.5 rounded-md border border-dashed border-rule text-second hover:bg-sheet hover:text-ink">
-        <Plus className="size-4" /> Add map
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          sideOffset={4}
-          onCloseAutoFocus={(event) => {
-            if (added.current) event.preventDefault();
-            added.current = false;
-          }}
-          className="z-30 grid max-h-80 grid-cols-2 overflow-auto rounded-sm border border-rule bg-card p-1"
-        >
-          {missing.map((kind) => (
-            <DropdownMenu.Item
-              key={kind.kind}
-              onSelect={() => {
-                added.current = true;
-                onAdd(kind);
-              }}
-              className="cursor-pointer rounded-sm px-3 py-1 outline-none data-highlighted:bg-copper-pale"
-            >
-              {kind.title}
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
   );
 }
 

@@ -1,5 +1,5 @@
 // Pictures for the views by content key: codes to read, a canvas to draw.
-import type { MapKind, PreviewedMap } from "@/api/client";
+import type { ByKind, PreviewedMap } from "@/api/client";
 
 export interface Shown {
   key: string;
@@ -8,7 +8,7 @@ export interface Shown {
   picture: OffscreenCanvas;
 }
 
-export type Pictures = Partial<Record<MapKind, Shown>>;
+export type Pictures = ByKind<Shown>;
 
 const MOST_BYTES = 256 * 1024 * 1024;
 

@@ -4,6 +4,7 @@ import { useLocation, useNavigate, useParams } from "react-router";
 import type { MapKind, ModelLink, OperationRead, SetRead, VocabularyRead } from "@/api/client";
 import { useProject } from "@/app";
 import type { ModelOnStage } from "@/lit/stage";
+import { withMasks } from "@/parts/kinds";
 import { remember } from "@/parts/remembered";
 import { type Sheet, sheetFrom } from "@/parts/sheet";
 import { useLatest } from "@/parts/use-latest";
@@ -11,7 +12,7 @@ import { withColor } from "./colors-field";
 import type { About } from "./interpretations";
 import type { IslandsOfSet } from "./islands/island-layer";
 import { type Place, placeAt } from "./islands/place-at";
-import { editing } from "./map-definitions";
+import { editing, operationOf } from "./map-definitions";
 import { type Tool, widthOf } from "./prepare/preparing";
 import { type Draft, useDraft } from "./use-draft";
 import { useModel } from "./use-model";
@@ -24,7 +25,7 @@ const PREPARE = "prepare";
 
 export type BenchState = ReturnType<typeof useBench>;
 
-export function useBench(set: SetRead, vocabulary: VocabularyRead) {
+export function useBench(set: SetRead, declared: VocabularyRead) {
   const project = useProject();
   const place = useParams().kind;
   const navigate = useNavigate();
@@ -38,6 +39,8 @@ export function useBench(set: SetRead, vocabulary: VocabularyRead) {
   const [guideKind, setGuideKind] = useState<MapKind>();
   const seenSide = useRef(FULL_SIDE);
   const kinds = Object.keys(state.draft.maps) as MapKind[];
+  const used = kinds.join(" ");
+  const vocabulary = useMemo(() => withMasks(declared, used.split(" ")), [declared, used]);
   const prepares = place === PREPARE;
   const usual = prepares ? (guideKind ?? kinds[0]) : (kinds[1] ?? kinds[0]);
   const chosen = kinds.find((one) => one === place) ?? usual;
@@ -55,9 +58,10 @@ export function useBench(set: SetRead, vocabulary: VocabularyRead) {
   useEffect(() => remember(`bench/${project}`, String(set.id)), [project, set.id]);
   const kind = vocabulary.kinds.find((one) => one.kind === chosen);
   const definition = chosen && state.draft.maps[chosen];
-  const operation = vocabulary.operations.find(
-    (one) => definition?.how === "derived" && one.name === definition.operation,
-  );
+  const operation =
+    kind && definition?.how === "derived"
+      ? operationOf(vocabulary.operations, definition.operation, kind)
+      : undefined;
   const sheet = useMemo(() => sheetFrom(preview.facts.sheet), [preview.facts.sheet]);
   const standing = useStanding(project, set.id, state.draft.model, sheet);
   const [parameter, setParameter] = useState<string | null>(null);

@@ -4,10 +4,10 @@ import { useCallback, useEffect, useState, useSyncExternalStore } from "react";
 import {
   answer,
   api,
+  type ByKind,
   type CapturesSpec,
   failureOf,
   type MapDefinition,
-  type MapKind,
   type ModelLink,
   type Preparation,
   type SetRead,
@@ -21,9 +21,9 @@ export interface Draft {
   surface: SurfaceSpec;
   /** Source preparation. */
   prepare: Preparation;
-  maps: Partial<Record<MapKind, MapDefinition>>;
+  maps: ByKind<MapDefinition>;
   /** Stored alternatives of each map, with their settings. */
-  shelf: Partial<Record<MapKind, MapDefinition[]>>;
+  shelf: ByKind<MapDefinition[]>;
   /** The linked model. */
   model: ModelLink | null;
   /** Captures that the set is measured from. */

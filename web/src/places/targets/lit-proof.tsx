@@ -1,7 +1,7 @@
 // Target preview: the set, and the material that the target's files contain, side by side.
 import { useQuery } from "@tanstack/react-query";
 import { Suspense } from "react";
-import { answer, api, type MapKind, type Schemas, type TargetPreset } from "@/api/client";
+import { answer, api, type ByKind, type Schemas, type TargetPreset } from "@/api/client";
 import { ErrorBoundary, loaded } from "@/parts/error-boundary";
 import { WideDialog } from "@/parts/wide-dialog";
 import type { Pictures, Shown } from "@/places/bench/picture-cache";
@@ -21,7 +21,7 @@ async function shownOf(url: string, key: string): Promise<Shown> {
   return { key, codes: context.getImageData(0, 0, bitmap.width, bitmap.height), picture };
 }
 
-async function picturesOf(maps: Partial<Record<MapKind, string>>, word: string): Promise<Pictures> {
+async function picturesOf(maps: ByKind<string>, word: string): Promise<Pictures> {
   const each = Object.entries(maps).map(
     async ([kind, url]) => [kind, await shownOf(url, `${word} ${kind}`)] as const,
   );

@@ -9,6 +9,7 @@ import { queries } from "@/api/queries";
 import { useProject } from "@/app";
 import { Choice } from "@/parts/choice";
 import { useCommands } from "@/parts/commands";
+import { withMasks } from "@/parts/kinds";
 import { Badge, RemarkLine } from "@/parts/marks";
 import { useRemembered } from "@/parts/remembered";
 import { useTitle } from "@/parts/title";
@@ -114,7 +115,7 @@ function TargetOnGrid({ target, targets, onRenamed }: OnGridProps) {
   const present = useMemo(() => new Set<string>(set?.maps.map((map) => map.kind)), [set]);
   const packed = useMemo(() => packedIn(set?.maps ?? []), [set]);
   const used = kindsIn(preset);
-  const kinds = vocabulary?.kinds ?? [];
+  const kinds = vocabulary ? withMasks(vocabulary, [...used, ...present]).kinds : [];
   const rows = rowsOf(
     kinds,
     (kind) => all || used.has(kind) || present.has(kind),

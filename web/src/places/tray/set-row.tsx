@@ -4,6 +4,7 @@ import { memo } from "react";
 import { Link } from "react-router";
 import type { MapKind, MapRead, SetRead, TargetPreset, TrayRow } from "@/api/client";
 import { metres, texels, words } from "@/parts/format";
+import { maskKind } from "@/parts/kinds";
 import { Badge, origins } from "@/parts/marks";
 import { weights } from "@/places/checklist/finding";
 import { useSetDetails } from "./use-set-details";
@@ -60,7 +61,7 @@ export const SetRow = memo(function SetRow(props: RowProps) {
           <MapCell
             how={row.maps[kind]}
             map={facts?.maps.find((one) => one.kind === kind)}
-            title={titles.get(kind) ?? kind}
+            title={titles.get(kind) ?? maskKind(kind).title}
             to={`${bench}/${kind}`}
           />
         </td>

@@ -2,6 +2,7 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { memo, useCallback, useMemo, useRef } from "react";
 import type { MapKind, TargetPreset } from "@/api/client";
+import { maskKind } from "@/parts/kinds";
 import { focusOnceDrawn, MapGap } from "@/parts/long-table";
 import type { Chosen } from "@/parts/selection";
 import { useLatest } from "@/parts/use-latest";
@@ -116,7 +117,7 @@ function Heads({ groups, chosen, columns, targets, titles }: HeadsProps) {
         </th>
         {columns.map((kind) => (
           <th key={kind} className="w-19.5 px-1 font-medium">
-            {titles.get(kind) ?? kind}
+            {titles.get(kind) ?? maskKind(kind).title}
           </th>
         ))}
         {targets.map((target) => (

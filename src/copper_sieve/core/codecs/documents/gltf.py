@@ -11,7 +11,7 @@ from urllib.parse import unquote
 
 from copper_sieve.core.codecs.documents.material import DocumentMaterial
 from copper_sieve.core.errors import DamagedPictureError
-from copper_sieve.core.image.map_kind import MapKind, NormalY
+from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 
 
 def maps_supported_by_gltf(material: DocumentMaterial) -> list[MapKind]:
@@ -31,7 +31,22 @@ def maps_supported_by_gltf(material: DocumentMaterial) -> list[MapKind]:
     beside_color = opacity and base and opacity.file == base.file and opacity.letters == "A"
     if opacity and beside_color and not opacity.inverted and MapKind.BASE_COLOR in held:
         held.append(MapKind.OPACITY)
-    return held
+    return held + _maps_of_extensions(material)
+
+
+def _maps_of_extensions(material: DocumentMaterial) -> list[MapKind]:
+    """Return the maps whose channels are where an extension of the specification reads them."""
+    held = []
+    for kind, use in material.uses.items():
+        meaning, place = kind.facts.meaning, kind.facts.gltf
+        if place and place.texture and use.letters == place.letters and not use.inverted:
+            up = meaning is not Meaning.NORMAL or material.normal_y is NormalY.UP
+            if up and (meaning is not Meaning.COLOR or use.srgb):
+                held.append(kind)
+    files = {kind: material.uses[kind].file for kind in held}
+    both = (MapKind.ANISOTROPY, MapKind.ANISOTROPY_DIRECTION)  # one texture contains both
+    apart = len({files.get(kind) for kind in both}) > 1
+    return [kind for kind in held if not (apart and kind in both)]
 
 
 def read_glb_images(path: Path) -> dict[str, str]:

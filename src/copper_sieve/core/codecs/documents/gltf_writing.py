@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import base64
+import math
+from collections import defaultdict
 from pathlib import Path
+from typing import Any
 from urllib.parse import quote
 
 import numpy as np
@@ -13,6 +16,9 @@ from copper_sieve.core.codecs.documents.gltf import maps_supported_by_gltf
 from copper_sieve.core.codecs.documents.material import DocumentMaterial
 from copper_sieve.core.codecs.registry import writer_for_suffix
 from copper_sieve.core.image.map_kind import MapKind
+
+_IRIDESCENCE, _ANISOTROPY = "KHR_materials_iridescence", "KHR_materials_anisotropy"
+_IOR_OF_GLTF, _SAME_IOR = 1.5, 1e-6
 
 
 def encode_gltf(material: DocumentMaterial, folder: Path, *, one_file: bool) -> bytes:
@@ -38,6 +44,7 @@ def encode_gltf(material: DocumentMaterial, folder: Path, *, one_file: bool) -> 
     }
     places = {kind: textures[material.uses[kind].file] for kind in held}
     writer.document.materials = [_material(material, places)]
+    writer.document.extensionsUsed = sorted(writer.document.materials[0].extensions)
     writer.document.meshes = [mesh]
     return writer.one_file() if one_file else writer.text()
 
@@ -164,7 +171,32 @@ def _material(material: DocumentMaterial, places: dict[MapKind, int]) -> gltf.Ma
         out.emissiveTexture = gltf.TextureInfo(index=at)
         out.emissiveFactor = [1.0, 1.0, 1.0]
     out.pbrMetallicRoughness = pbr
+    out.extensions = _extensions(material, places)
     return out
+
+
+def _extensions(material: DocumentMaterial, places: dict[MapKind, int]) -> dict[str, Any]:
+    """Return the material extensions by name, with textures and factors."""
+    found: dict[str, dict[str, Any]] = defaultdict(dict)
+    for kind in MapKind:
+        place = kind.facts.gltf
+        if place is None:
+            continue
+        scale = place.scale * (material.width if place.in_widths else 1.0)
+        value = [scale * min(v, 1.0) for v in material.values.get(kind, ())]
+        if kind in places:
+            found[place.extension][place.texture] = {"index": places[kind]}
+            value = [scale] * len(kind.facts.components)
+        if place.factor and value and any(v != place.usual for v in value):
+            found[place.extension][place.factor] = value if len(value) > 1 else value[0]
+    if MapKind.IRIDESCENCE_THICKNESS in places:  # 0 in the texture is a thickness of 0
+        found[_IRIDESCENCE]["iridescenceThicknessMinimum"] = 0.0
+    x, y, _ = material.values.get(MapKind.ANISOTROPY_DIRECTION, (1.0, 0.0, 0.0))
+    if y and _ANISOTROPY in found:
+        found[_ANISOTROPY]["anisotropyRotation"] = math.atan2(y, x)
+    if abs(material.ior - _IOR_OF_GLTF) > _SAME_IOR:
+        found["KHR_materials_ior"]["ior"] = material.ior
+    return dict(found)
 
 
 def _even_opacity(material: DocumentMaterial, places: dict[MapKind, int]) -> float:

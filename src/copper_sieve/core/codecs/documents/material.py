@@ -61,13 +61,14 @@ class DocumentMaterial:
         return identifier(self.name)
 
     def whole(self, kind: MapKind) -> TextureBinding | None:
-        """Return the texture of a map if its components are R, G and B in order, or one channel."""
+        """Return the texture of a map if its components are in order from R, or one channel."""
         use = self.uses.get(kind)
         if use is None:
             return None
         if kind.facts.meaning is Meaning.DATA:
             return use
-        return use if use.letters == "RGB" and not use.inverted else None
+        in_order = use.letters == "RGB"[: len(kind.facts.stored_components)]
+        return use if in_order and not use.inverted else None
 
     def textures(self, kinds: Iterable[MapKind]) -> list[str]:
         """Return the distinct files that contain these maps."""

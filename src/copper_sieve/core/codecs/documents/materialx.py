@@ -15,33 +15,27 @@ from copper_sieve.core.codecs.documents.material import DocumentMaterial, Textur
 from copper_sieve.core.errors import DamagedPictureError
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 
-# The inputs of each surface that a map feeds, and what type they have.
-_INPUTS: dict[str, dict[MapKind, tuple[str, str]]] = {
-    "open_pbr": {
-        MapKind.BASE_COLOR: ("base_color", "color3"),
-        MapKind.METALLIC: ("base_metalness", "float"),
-        MapKind.ROUGHNESS: ("specular_roughness", "float"),
-        MapKind.EMISSIVE: ("emission_color", "color3"),
-        MapKind.OPACITY: ("geometry_opacity", "float"),
-        MapKind.NORMAL: ("geometry_normal", "vector3"),
-    },
-    "standard_surface": {
-        MapKind.BASE_COLOR: ("base_color", "color3"),
-        MapKind.METALLIC: ("metalness", "float"),
-        MapKind.ROUGHNESS: ("specular_roughness", "float"),
-        MapKind.EMISSIVE: ("emission_color", "color3"),
-        MapKind.OPACITY: ("opacity", "color3"),
-        MapKind.NORMAL: ("normal", "vector3"),
-    },
-}
 _NODES = {"open_pbr": "open_pbr_surface", "standard_surface": "standard_surface"}
+_TYPES = {Meaning.COLOR: "color3", Meaning.DATA: "float", Meaning.NORMAL: "vector3"}
 _COUNTS = {"float": 1, "color3": 3}
 _FOUND_BY_ROUGHNESS = {MapKind.ROUGHNESS: MapKind.GLOSSINESS}
 
 
+def _inputs(model: str) -> list[tuple[MapKind, str, str]]:
+    """Return every map that a surface has an input for, with its name and type; vectors last."""
+    found = [(kind, str(getattr(kind.facts, model)), _type(kind, model)) for kind in MapKind]
+    return sorted((one for one in found if one[1]), key=lambda one: one[2] == "vector3")
+
+
+def _type(kind: MapKind, model: str) -> str:
+    if kind is MapKind.OPACITY and model == "standard_surface":
+        return "color3"
+    return _TYPES[kind.facts.meaning]
+
+
 def maps_supported_by_materialx(material: DocumentMaterial, model: str) -> list[MapKind]:
     """Return the maps that a MaterialX document can use, given their channels in the files."""
-    kinds = [*_INPUTS[model], MapKind.HEIGHT, MapKind.AMBIENT_OCCLUSION]
+    kinds = [kind for kind, _, _ in _inputs(model)] + [MapKind.HEIGHT, MapKind.AMBIENT_OCCLUSION]
     return [kind for wanted in kinds if (kind := _source(material, wanted))]
 
 
@@ -57,12 +51,12 @@ def encode_materialx(material: DocumentMaterial, model: str) -> bytes:
     surface = ET.SubElement(
         root, _NODES[model], name=f"SR_{material.identifier}", type="surfaceshader"
     )
-    for wanted, (name, kind) in _INPUTS[model].items():
+    for wanted, name, kind in _inputs(model):
         source = _source(material, wanted)
         if source:
             inverted = source is MapKind.GLOSSINESS
             graph.connect(surface, name, kind, graph.map(source, kind, inverted=inverted))
-        elif wanted in material.values and wanted is not MapKind.NORMAL:
+        elif wanted in material.values and kind != "vector3":
             numbers = material.values[wanted] * (3 if wanted is MapKind.OPACITY else 1)
             value = ", ".join(f"{v:g}" for v in numbers[: _COUNTS[kind]])
             ET.SubElement(surface, "input", name=name, type=kind, value=value)
@@ -91,8 +85,10 @@ def _fixed(surface: ET.Element, material: DocumentMaterial, model: str) -> None:
     fixed = {"specular_ior" if model == "open_pbr" else "specular_IOR": material.ior}
     if model == "standard_surface":
         fixed["base"] = 1.0
-    if material.whole(MapKind.EMISSIVE) or any(material.values.get(MapKind.EMISSIVE, ())):
-        fixed["emission_luminance" if model == "open_pbr" else "emission"] = 1.0
+    for kind in MapKind:
+        switches = kind.facts.turned_on_by
+        if switches and (material.whole(kind) or any(material.values.get(kind, ()))):
+            fixed[switches[list(_NODES).index(model)]] = 1.0
     for name, value in fixed.items():
         ET.SubElement(surface, "input", name=name, type="float", value=f"{value:.6g}")
 

@@ -18,18 +18,12 @@ from copper_sieve.core.codecs.documents.material import DocumentMaterial, Textur
 from copper_sieve.core.errors import DamagedPictureError
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 
+_TYPES = {Meaning.COLOR: "color3f", Meaning.DATA: "float", Meaning.NORMAL: "normal3f"}
+# The displacement comes last.
 _INPUTS: dict[MapKind, tuple[str, str]] = {
-    MapKind.BASE_COLOR: ("color3f", "diffuseColor"),
-    MapKind.DIFFUSE: ("color3f", "diffuseColor"),
-    MapKind.SPECULAR_COLOR: ("color3f", "specularColor"),
-    MapKind.METALLIC: ("float", "metallic"),
-    MapKind.ROUGHNESS: ("float", "roughness"),
-    MapKind.GLOSSINESS: ("float", "roughness"),
-    MapKind.NORMAL: ("normal3f", "normal"),
-    MapKind.AMBIENT_OCCLUSION: ("float", "occlusion"),
-    MapKind.EMISSIVE: ("color3f", "emissiveColor"),
-    MapKind.OPACITY: ("float", "opacity"),
-    MapKind.HEIGHT: ("float", "displacement"),
+    kind: (_TYPES[kind.facts.meaning], kind.facts.usd)
+    for kind in sorted(MapKind, key=lambda kind: kind is MapKind.HEIGHT)
+    if kind.facts.usd
 }
 _METALLIC = {MapKind.BASE_COLOR, MapKind.METALLIC}
 _SPECULAR = {MapKind.DIFFUSE, MapKind.SPECULAR_COLOR}

@@ -106,22 +106,25 @@ class _Work:
                 material.pop(key, None)
                 if key in new:
                     material[key] = self._placed(copy.deepcopy(new[key]), textures)
-            self._look_at_extensions(material, name)
+            self._replace_extensions(material, name, new.get("extensions", {}), textures)
         for key in ("extensionsUsed", "extensionsRequired"):
-            wanted = [one for one in document.document.get(key, []) if "materials" not in one]
+            wanted = document.document.get(key, [])
             if wanted:
                 there = self.growing.document.setdefault(key, [])
                 there += [one for one in wanted if one not in there]
 
-    def _look_at_extensions(self, material: dict[str, Any], name: str) -> None:
-        extensions = material.get("extensions", {})
+    def _replace_extensions(
+        self, material: dict[str, Any], name: str, new: dict[str, Any], textures: dict[int, int]
+    ) -> None:
+        """Take over the delivered extensions of a material; others are kept with a remark."""
+        extensions = material.pop("extensions", {})
         if extensions.pop(_REPLACED, None) is not None:
             self.remarks.append(f"{name}: the specular/glossiness material was replaced")
-            if not extensions:
-                del material["extensions"]
+        if left := sorted(set(extensions) - set(new)):
+            self.remarks.append(f"{name}: {', '.join(left)} is unchanged")
+        extensions |= self._placed(copy.deepcopy(new), textures)
         if extensions:
-            left = ", ".join(sorted(extensions))
-            self.remarks.append(f"{name}: {left} is unchanged")
+            material["extensions"] = extensions
 
     def _textures(self, document: GltfFile) -> dict[int, int]:
         """Append the document's textures; return their new indices by the original ones."""

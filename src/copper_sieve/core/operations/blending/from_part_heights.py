@@ -8,7 +8,7 @@ from typing import Any
 import cv2
 import numpy as np
 
-from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.map_kind import KindGroup, MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.declaration import (
     Inputs,
@@ -18,7 +18,6 @@ from copper_sieve.core.operations.declaration import (
     operation,
 )
 
-MASKS = (MapKind.MASK_1, MapKind.MASK_2, MapKind.MASK_3, MapKind.MASK_4)
 _GRID = 256  # texels a side at which noise is drawn, so that every size shows the same
 _LEAST = 1 / 512  # share of the transition below which softness has no visible effect
 
@@ -64,6 +63,17 @@ _PARAMETERS = (
 )  # fmt: skip
 
 
+@operation(
+    "mask_from_part_heights",
+    version=1,
+    title="Coverage of the upper set",
+    output=KindGroup.MASKS,
+    inputs=(),
+    blends=True,
+    surface_reads=("wrap",),
+    slots=_SLOTS,
+    parameters=_PARAMETERS,
+)
 def upper_weight(inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
     """Compute the weight of the upper set per texel.
 
@@ -143,17 +153,3 @@ def _noise(patch: float, seed: int, shape: tuple[int, int]) -> Float:
     y = (np.arange(rows, dtype=np.float32) + 0.5) / high - 0.5 + edge
     at_x, at_y = np.meshgrid(x.astype(np.float32), y.astype(np.float32))
     return np.asarray(np.clip(cv2.remap(padded, at_x, at_y, cv2.INTER_CUBIC), 0, 1), np.float32)
-
-
-for _kind in MASKS:
-    operation(
-        f"{_kind}_from_part_heights",
-        version=1,
-        title="Coverage of the upper set",
-        output=_kind,
-        inputs=(),
-        blends=True,
-        surface_reads=("wrap",),
-        slots=_SLOTS,
-        parameters=_PARAMETERS,
-    )(upper_weight)

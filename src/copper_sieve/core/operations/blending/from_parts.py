@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from copper_sieve.core.image.map_kind import MapKind, Meaning
+from copper_sieve.core.image.map_kind import KindGroup, MapKind
 from copper_sieve.core.image.normals import normalize
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.blending.from_part_heights import DEPTHS
@@ -21,18 +21,30 @@ from copper_sieve.core.operations.declaration import (
 _LEAST_Z = np.float32(0.02)
 
 
-def _slots(kind: MapKind) -> tuple[OperationInput, ...]:
-    title = kind.facts.title.lower()
-    return (
-        OperationInput("below", "Lower", f"the lower set's {title}", takes=kind, required=True,
-             group="Parts"),
-        OperationInput("above", "Upper", f"the upper set's {title}", takes=kind, required=True,
-             group="Parts"),
-        OperationInput("mask", "Mask", "coverage by the upper set", takes=MapKind.DETAIL_MASK,
-             required=True, group="Parts"),
-    )  # fmt: skip
+_PARTS = (
+    OperationInput("below", "Lower", "the lower set's map", as_output=True, required=True,
+         group="Parts"),
+    OperationInput("above", "Upper", "the upper set's map", as_output=True, required=True,
+         group="Parts"),
+    OperationInput("mask", "Mask", "coverage by the upper set", required=True, group="Parts"),
+)  # fmt: skip
+_HEIGHTS = (
+    OperationInput("below_height", "Lower height", "the lower set's height", takes=MapKind.HEIGHT,
+         group="Heights"),
+    OperationInput("above_height", "Upper height", "the upper set's height", takes=MapKind.HEIGHT,
+         group="Heights"),
+)  # fmt: skip
 
 
+@operation(
+    "value_from_parts",
+    version=1,
+    title="Blend of two sets",
+    output=KindGroup.VALUES,
+    inputs=(),
+    blends=True,
+    slots=_PARTS,
+)
 def blend_values(inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
     """Blend colors or data: below + weight (above - below).
 
@@ -48,6 +60,16 @@ def blend_values(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
     return np.asarray(below + share * (inputs["above"] - below), np.float32)
 
 
+@operation(
+    "height_from_parts",
+    version=1,
+    title="Blend of two sets",
+    output=MapKind.HEIGHT,
+    inputs=(),
+    blends=True,
+    slots=_PARTS,
+    parameters=DEPTHS,
+)
 def blend_heights(inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext) -> Float:
     """Blend heights in meters, then divide by the larger of the two depths.
 
@@ -65,6 +87,17 @@ def blend_heights(inputs: Inputs, parameters: Mapping[str, Any], surface: Surfac
     return np.asarray(below + inputs["mask"] * (above - below), np.float32)
 
 
+@operation(
+    "normal_from_parts",
+    version=1,
+    title="Blend of two sets",
+    output=KindGroup.VECTORS,
+    inputs=(),
+    blends=True,
+    surface_reads=("wrap", "tile_size"),
+    slots=(*_PARTS, *_HEIGHTS),
+    parameters=DEPTHS,
+)
 def blend_part_normals(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
@@ -110,27 +143,3 @@ def _gradient(values: Float, surface: SurfaceContext, texel: float) -> tuple[Flo
         behind = padded[:-2] if axis == 0 else padded[:, :-2]
         found.append(np.asarray((ahead - behind) / np.float32(2 * texel), np.float32))
     return found[0], found[1]
-
-
-_HEIGHTS = (
-    OperationInput("below_height", "Lower height", "the lower set's height", takes=MapKind.HEIGHT,
-         group="Heights"),
-    OperationInput("above_height", "Upper height", "the upper set's height", takes=MapKind.HEIGHT,
-         group="Heights"),
-)  # fmt: skip
-
-for _kind in MapKind:
-    _is_normal = _kind.facts.meaning is Meaning.NORMAL
-    _is_height = _kind is MapKind.HEIGHT
-    _steps = _kind is MapKind.NORMAL
-    operation(
-        f"{_kind}_from_parts",
-        version=1,
-        title="Blend of two sets",
-        output=_kind,
-        inputs=(),
-        blends=True,
-        surface_reads=("wrap", "tile_size") if _is_normal else (),
-        slots=(*_slots(_kind), *(_HEIGHTS if _steps else ())),
-        parameters=DEPTHS if _steps or _is_height else (),
-    )(blend_part_normals if _is_normal else blend_heights if _is_height else blend_values)

@@ -9,7 +9,7 @@ import numpy as np
 from numba import njit, prange
 
 from copper_sieve.core.image import array_pool
-from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.map_kind import KindGroup
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.declaration import (
     Inputs,
@@ -19,23 +19,6 @@ from copper_sieve.core.operations.declaration import (
     operation,
 )
 from copper_sieve.core.operations.numerics.spectrum import blur
-
-# Preferred input maps and meaning of the result, by map type.
-_KINDS: dict[MapKind, tuple[MapKind, ...]] = {
-    MapKind.METALLIC: (MapKind.DETAIL_MASK, MapKind.BASE_COLOR),
-    MapKind.SPECULAR_LEVEL: (MapKind.AMBIENT_OCCLUSION, MapKind.BASE_COLOR),
-    MapKind.F0: (MapKind.METALLIC, MapKind.BASE_COLOR),
-    MapKind.EMISSIVE_STRENGTH: (MapKind.DETAIL_MASK, MapKind.BASE_COLOR),
-    MapKind.TRANSLUCENCY: (MapKind.BASE_COLOR,),
-    MapKind.THICKNESS: (MapKind.HEIGHT,),
-    MapKind.POROSITY: (MapKind.ROUGHNESS, MapKind.BASE_COLOR),
-    MapKind.SUBSURFACE: (MapKind.THICKNESS, MapKind.BASE_COLOR),
-    MapKind.DETAIL_MASK: (MapKind.HEIGHT, MapKind.BASE_COLOR),
-    MapKind.MASK_1: (MapKind.HEIGHT, MapKind.BASE_COLOR),
-    MapKind.MASK_2: (MapKind.BASE_COLOR,),
-    MapKind.MASK_3: (MapKind.AMBIENT_OCCLUSION, MapKind.BASE_COLOR),
-    MapKind.MASK_4: (MapKind.ROUGHNESS, MapKind.BASE_COLOR),
-}
 
 _PARAMETERS = (
     Parameter(
@@ -75,6 +58,19 @@ def _ease(values: Float, edge: np.float32, softness: np.float32, out: Float) -> 
         out[i] = share * share * (np.float32(3) - np.float32(2) * share)
 
 
+@operation(
+    "value_from_range",
+    version=1,
+    title="Range of a map",
+    output=KindGroup.RANGES,
+    inputs=(),
+    surface_reads=("wrap",),
+    slots=(
+        OperationInput("map", "Source map", "the map or picture that the range is taken from",
+                       required=True, group="Range"),
+    ),
+    parameters=_PARAMETERS,
+)  # fmt: skip
 def value_from_range(
     inputs: Inputs, parameters: Mapping[str, Any], surface: SurfaceContext
 ) -> Float:
@@ -110,21 +106,3 @@ def value_from_range(
         out *= most - least
         out += least
     return out
-
-
-for _kind, _prefers in _KINDS.items():
-    operation(
-        f"{_kind}_from_range",
-        version=1,
-        title="Range of a map",
-        output=_kind,
-        inputs=(),
-        surface_reads=("wrap",),
-        slots=(
-            OperationInput(
-                "map", "Source map", "the map or picture that the range is taken from",
-                takes=MapKind.DETAIL_MASK, required=True, prefers=_prefers, group="Range",
-            ),
-        ),
-        parameters=_PARAMETERS,
-    )(value_from_range)  # fmt: skip

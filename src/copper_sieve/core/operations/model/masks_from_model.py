@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from copper_sieve.core.baking.on_model import NamedThings
-from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.map_kind import KindGroup
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.color.ranges import soft_step
 from copper_sieve.core.operations.declaration import Inputs, Parameter, SurfaceContext, operation
@@ -111,14 +111,12 @@ def _along(values: Float, parameters: Mapping[str, Any]) -> Float:
     return np.float32(1) - found if parameters["invert"] else found
 
 
-_MASKS = (MapKind.DETAIL_MASK, MapKind.MASK_1, MapKind.MASK_2, MapKind.MASK_3, MapKind.MASK_4)
-for _kind in _MASKS:
-    for _ending, _title, _parameters, _compute in (
-        ("facing", "Surface direction on the model", _FACING, mask_by_facing),
-        ("place", "Position on the model", _PLACE, mask_by_place),
-        ("names", "Parts of the model by name", _NAMES, mask_by_name),
-    ):
-        operation(
-            f"{_kind}_from_model_{_ending}", version=1, title=_title, output=_kind, inputs=(),
-            takes_from="model", parameters=_parameters,
-        )(_compute)  # fmt: skip
+for _name, _title, _parameters, _compute in (
+    ("facing", "Surface direction on the model", _FACING, mask_by_facing),
+    ("place", "Position on the model", _PLACE, mask_by_place),
+    ("names", "Parts of the model by name", _NAMES, mask_by_name),
+):
+    operation(
+        f"mask_from_model_{_name}", version=1, title=_title, output=KindGroup.MASKS, inputs=(),
+        takes_from="model", parameters=_parameters,
+    )(_compute)  # fmt: skip
