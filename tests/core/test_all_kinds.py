@@ -20,6 +20,7 @@ from copper_sieve.core.graph.evaluate import evaluate, picture_to_map
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import KindGroup, MapKind, Meaning
 from copper_sieve.core.image.raster import Encoding, Picture
+from copper_sieve.core.image.reduction import reduce_picture
 from copper_sieve.core.models.blending import BlendInput, blend_definitions
 from copper_sieve.core.models.texture_set import Constant, Derived, Imported, SetDefinition
 from copper_sieve.core.operations import OPERATIONS
@@ -100,7 +101,7 @@ def test_a_kind_is_read_from_its_spellings(kind: MapKind) -> None:
 
 
 def test_every_kind_can_be_made_from_a_range_or_has_another_way() -> None:
-    ranged = {kind for kind in KINDS if kind in KindGroup.RANGES}
+    ranged = {kind for kind in KINDS if KindGroup.RANGES.holds(kind)}
     made = {kind for one in OPERATIONS.values() for kind in KINDS if one.makes(kind)}
     assert made == set(KINDS)
     assert OWN in ranged
@@ -273,3 +274,18 @@ def test_masks_with_own_names_are_kinds() -> None:
     assert MapKind.in_order([OWN, MapKind.MASK_4, MapKind.METALLIC]) == [
         MapKind.METALLIC, MapKind.MASK_4, OWN,
     ]  # fmt: skip
+
+
+def test_maps_from_one_picture_are_reduced_each_in_its_own_way() -> None:
+    """A mask, a roughness and a glossiness from one file, beside a normal map."""
+    gray, normal = imported(MapKind.MASK_1), imported(MapKind.NORMAL)
+    kinds = (MapKind.MASK_1, MapKind.ROUGHNESS, MapKind.GLOSSINESS, MapKind.OPACITY)
+    maps = {**dict.fromkeys(kinds, gray), MapKind.NORMAL: normal}
+    one = SetDefinition(name="one", maps=maps)
+    graph = plan(one, SIZES, longer_side=SIDE // 4, reduction="appearance")
+    found = evaluate(graph, PICTURES.__getitem__)
+    for kind in kinds:
+        both = {kind: gray, MapKind.NORMAL: normal}
+        whole_maps = {k: picture_to_map(PICTURES[way.source], k, way) for k, way in both.items()}
+        alone = reduce_picture(whole_maps, SIDE // 4, SIDE // 4)[kind]
+        np.testing.assert_allclose(found[kind].pixels, alone.pixels, atol=1e-6, err_msg=kind)

@@ -4429,6 +4429,12 @@ export interface components {
             like: string | null;
         };
         /**
+         * KindGroup
+         * @description Kinds of maps that one operation makes in the same way.
+         * @enum {string}
+         */
+        KindGroup: "values" | "vectors" | "ranges" | "masks";
+        /**
          * KindRead
          * @description A map type.
          */
@@ -5042,6 +5048,8 @@ export interface components {
              * @description declared kinds of maps that it makes
              */
             outputs: components["schemas"]["MapKind"][];
+            /** @description what these kinds have in common */
+            group: components["schemas"]["KindGroup"] | null;
             /** Inputs */
             inputs: components["schemas"]["MapKind"][];
             /**

@@ -4,7 +4,12 @@ import { makes, making, maskKind, maskOf, withMasks } from "./kinds";
 
 const slot = { name: "map", takes: "detail_mask", as_output: false, prefers: [], required: true };
 const operation = (name: string, outputs: string[], slots: object[] = []) =>
-  ({ name, outputs, slots }) as unknown as OperationRead;
+  ({
+    name,
+    outputs,
+    slots,
+    group: name === "value_from_range" ? "ranges" : "values",
+  }) as unknown as OperationRead;
 const mask1 = { ...maskKind("mask_1"), ranged_from: ["height"] } as KindRead;
 const metallic = { ...mask1, kind: "metallic", is_mask: false } as KindRead;
 

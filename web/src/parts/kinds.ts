@@ -38,12 +38,12 @@ export function maskKind(kind: MapKind): KindRead {
 
 /** Whether an operation can make maps of a type. */
 export function makes(operation: OperationRead, { kind, is_mask }: KindRead): boolean {
-  return operation.outputs.includes(kind) || (is_mask && operation.outputs.includes("mask_1"));
+  return operation.outputs.includes(kind) || (is_mask && operation.outputs.includes("detail_mask"));
 }
 
 /** The operation with the inputs that it has for this type of map. */
 export function making(operation: OperationRead, kind: KindRead): OperationRead {
-  const ranged = operation.name === "value_from_range" ? kind.ranged_from : [];
+  const ranged = operation.group === "ranges" ? kind.ranged_from : [];
   const slots = operation.slots.map((slot) => ({
     ...slot,
     takes: slot.as_output ? kind.kind : slot.takes,

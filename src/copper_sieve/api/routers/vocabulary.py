@@ -14,7 +14,7 @@ from copper_sieve.api.schemas.vocabulary import (
 )
 from copper_sieve.core.codecs import CODECS
 from copper_sieve.core.codecs.registry import suffixes
-from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.map_kind import KindGroup, MapKind
 from copper_sieve.core.models.relief import RELIEFS
 from copper_sieve.core.operations import OPERATIONS
 
@@ -39,7 +39,12 @@ def get_vocabulary() -> VocabularyRead:
     ]
     operations = [
         OperationRead.model_validate(
-            {**asdict(operation), "compute": None, "outputs": operation.kinds}
+            {
+                **asdict(operation),
+                "compute": None,
+                "outputs": operation.kinds,
+                "group": operation.output if isinstance(operation.output, KindGroup) else None,
+            }
         )
         for operation in OPERATIONS.values()
     ]

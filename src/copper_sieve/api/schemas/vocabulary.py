@@ -5,7 +5,7 @@ from __future__ import annotations
 from pydantic import Field
 
 from copper_sieve.api.schemas.common import ResponseModel
-from copper_sieve.core.image.map_kind import MapKind, Meaning
+from copper_sieve.core.image.map_kind import KindGroup, MapKind, Meaning
 from copper_sieve.core.operations.declaration import Form, TakesFrom
 
 
@@ -60,6 +60,7 @@ class OperationRead(ResponseModel):
     version: int
     title: str
     outputs: list[MapKind] = Field(description="declared kinds of maps that it makes")
+    group: KindGroup | None = Field(description="what these kinds have in common")
     inputs: list[MapKind]
     blends: bool = Field(description="it reads maps of the sets that are blended")
     takes_from: TakesFrom | None = Field(

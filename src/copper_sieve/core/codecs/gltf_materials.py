@@ -104,6 +104,13 @@ def _material(file: GltfFile, name: str, given: dict[str, Any]) -> GltfMaterial:
         if (place := kind.facts.gltf) and place.extension in extensions:
             _extension(file, made, kind, place, extensions[place.extension])
     _anisotropy_turned(made, extensions.get("KHR_materials_anisotropy", {}))
+    film = extensions.get("KHR_materials_iridescence", {})
+    least = float(film.get("iridescenceThicknessMinimum", 100))
+    if least and MapKind.IRIDESCENCE_THICKNESS in made.pictures:
+        made.remarks.append(
+            f"{name}: black of the iridescence thickness texture is {least:g} nm, which a texture "
+            "set doesn't support"
+        )
     for other in sorted(set(extensions) - _READ):
         made.remarks.append(f"{name}: {other} isn't supported in a texture set and was skipped")
     return made

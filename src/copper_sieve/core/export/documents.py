@@ -7,6 +7,7 @@ from pathlib import Path
 
 from copper_sieve.core.codecs.checksums import file_sha256
 from copper_sieve.core.codecs.documents.gltf import (
+    CORE_FACTORS,
     maps_supported_by_gltf,
     read_glb_images,
     read_gltf_files,
@@ -124,7 +125,8 @@ def values_in_document(material: DocumentMaterial, spec: DocumentSpec) -> list[M
         if kind is MapKind.F0:
             return True
         if spec.format in ("glb", "gltf"):
-            return bool(facts.gltf and facts.gltf.factor) or facts.planar
+            factor = facts.gltf and facts.gltf.factor
+            return bool(factor) or facts.planar or kind in CORE_FACTORS
         if facts.meaning is Meaning.NORMAL or kind is MapKind.HEIGHT:
             return False
         return bool(getattr(facts, spec.model) if spec.format == "materialx" else facts.usd)

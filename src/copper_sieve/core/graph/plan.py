@@ -144,10 +144,12 @@ class _Planner:
             how = "plain"
         whole = inputs["whole"]
         key = _key({"reduced": _REDUCED_VERSION, "whole": whole, "size": size, "how": how,
+                    "by": kind.facts.reduction,
                     **({"normal": inputs["normal"]} if "normal" in inputs else {})})  # fmt: skip
         self.nodes[key] = replace(
             self.nodes[whole],
             key=key,
+            kind=kind,  # maps of several kinds may be the same picture
             inputs=inputs,
             size=size,
             parameters={},

@@ -403,10 +403,8 @@ class KindGroup(StrEnum):
     RANGES = "ranges"  # those that can be taken from a range of another map
     MASKS = "masks"
 
-    def __contains__(self, kind: object) -> bool:
+    def holds(self, kind: MapKind) -> bool:
         """Return True if the kind belongs to the group."""
-        if not isinstance(kind, MapKind):
-            return False
         facts = kind.facts
         if self is KindGroup.VALUES:
             return facts.meaning is not Meaning.NORMAL and kind is not MapKind.HEIGHT

@@ -223,7 +223,9 @@ class Operation:
 
     def makes(self, kind: MapKind) -> bool:
         """Return True if it can make maps of this kind."""
-        return kind in self.output if isinstance(self.output, KindGroup) else self.output is kind
+        if isinstance(self.output, KindGroup):
+            return self.output.holds(kind)
+        return self.output is kind
 
     @property
     def kinds(self) -> list[MapKind]:

@@ -13,6 +13,11 @@ from copper_sieve.core.codecs.documents.material import DocumentMaterial
 from copper_sieve.core.errors import DamagedPictureError
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 
+# Maps that the core of a material contains as factors.
+CORE_FACTORS = {
+    MapKind.BASE_COLOR, MapKind.METALLIC, MapKind.ROUGHNESS, MapKind.EMISSIVE, MapKind.OPACITY,
+}  # fmt: skip
+
 
 def maps_supported_by_gltf(material: DocumentMaterial) -> list[MapKind]:
     """Return the maps that a glTF material can use, given their channels in the files."""
