@@ -34,6 +34,7 @@ export function AddMap({ missing, onAdd }: Props) {
         <DropdownMenu.Portal>
           <DropdownMenu.Content
             sideOffset={4}
+            collisionPadding={12}
             onCloseAutoFocus={(event) => {
               if (added.current) event.preventDefault();
               added.current = false;

@@ -105,7 +105,9 @@ export function MapStrip({
                   )}
                 </span>
                 <span className="min-w-0 leading-tight">
-                  <span className="block truncate font-semibold">{titleOf(kind)}</span>
+                  <span className="block truncate font-semibold" title={titleOf(kind)}>
+                    {titleOf(kind)}
+                  </span>
                   <span className="text-small text-second">
                     {origin.mark} {origin.word}
                   </span>
